@@ -1,0 +1,10 @@
+/** Unit and server tests run from the TypeScript sources ("source" export condition); kernels must be built. */
+export default {
+  testMatch: ["<rootDir>/packages/*/src/**/__tests__/**/*.test.ts"],
+  testEnvironment: "node",
+  testEnvironmentOptions: { customExportConditions: ["source", "node", "node-addons"] },
+  extensionsToTreatAsEsm: [".ts", ".tsx"],
+  transform: {
+    "^.+\\.tsx?$": ["@swc/jest", { jsc: { target: "es2022", parser: { syntax: "typescript" } }, module: { type: "es6" } }],
+  },
+};

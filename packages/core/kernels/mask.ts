@@ -1,0 +1,101 @@
+// Shapes of light. Coordinates are negative fractions; a frame pixel (x, y) lies at (ax·x + bx·y + cx, ay·x + by·y + cy).
+
+// @ts-ignore: decorator
+@inline
+function fade(distance: v128, hard: f32): v128 {
+  // 1 within `hard`, 0 beyond 1, quintic between (smooth in value, slope and curvature).
+  const span = max<f32>(1 - hard, 1e-4);
+  let t = f32x4.div(f32x4.sub(f32x4.splat(1), distance), f32x4.splat(span));
+  t = f32x4.min(f32x4.max(t, f32x4.splat(0)), f32x4.splat(1));
+  const inner = f32x4.add(f32x4.mul(t, f32x4.sub(f32x4.mul(t, f32x4.splat(6)), f32x4.splat(15))), f32x4.splat(10));
+  return f32x4.mul(f32x4.mul(f32x4.mul(t, t), t), inner);
+}
+
+/** Adds `gain` × an ellipse's mask to `out`. The affine map leads to the ellipse's own unit circle. */
+export function addEllipse(
+  out: usize, width: i32, height: i32,
+  ax: f64, bx: f64, cx: f64, ay: f64, by: f64, cy: f64, hard: f32, gain: f32, invert: i32,
+): void {
+  const steps = f32x4(0, 1, 2, 3);
+  const g = f32x4.splat(gain);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x += 4) {
+      const at = out + (<usize>(y * width + x) << 2);
+      const u = f32x4.add(f32x4.splat(<f32>(ax * x + bx * y + cx)), f32x4.mul(steps, f32x4.splat(<f32>ax)));
+      const v = f32x4.add(f32x4.splat(<f32>(ay * x + by * y + cy)), f32x4.mul(steps, f32x4.splat(<f32>ay)));
+      let m = fade(f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v))), hard);
+      if (invert) m = f32x4.sub(f32x4.splat(1), m);
+      v128.store(at, f32x4.add(v128.load(at), f32x4.mul(g, m)));
+    }
+  }
+}
+
+/** Edge burn: adds `gain` × (how far past `start` towards the corner), along the longer of the two half axes. */
+export function addEdgeBurn(
+  out: usize, width: i32, height: i32, x0: f64, y0: f64, stepX: f64, stepY: f64, start: f32, roundness: f32, gain: f32,
+): void {
+  const steps = f32x4(0, 1, 2, 3);
+  for (let y = 0; y < height; y++) {
+    const v = f32x4.splat(<f32>Math.abs(y0 + stepY * y));
+    for (let x = 0; x < width; x += 4) {
+      const at = out + (<usize>(y * width + x) << 2);
+      const u = f32x4.abs(f32x4.add(f32x4.splat(<f32>(x0 + stepX * x)), f32x4.mul(steps, f32x4.splat(<f32>stepX))));
+      const round = f32x4.mul(f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v))), f32x4.splat(0.70710678));
+      const square = f32x4.max(u, v);
+      const d = f32x4.add(square, f32x4.mul(f32x4.splat(roundness), f32x4.sub(round, square)));
+      let t = f32x4.div(f32x4.sub(d, f32x4.splat(start)), f32x4.splat(max<f32>(1 - start, 1e-4)));
+      t = f32x4.min(f32x4.max(t, f32x4.splat(0)), f32x4.splat(1));
+      const ease = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.mul(f32x4.splat(2), t)));
+      v128.store(at, f32x4.add(v128.load(at), f32x4.mul(f32x4.splat(gain), ease)));
+    }
+  }
+}
+
+/**
+ * One piece of a brush stroke: out = max(out, flow · fade(distance to the segment / radius)) for rows and columns of
+ * the given box (x0 and x1 multiples of 4). Radius and pressure vary linearly along the piece.
+ */
+export function strokePiece(
+  out: usize, width: i32, x0: i32, y0: i32, x1: i32, y1: i32,
+  ax: f64, bx: f64, cx: f64, ay: f64, by: f64, cy: f64,
+  px: f32, py: f32, qx: f32, qy: f32, radius: f32, hard: f32, flowP: f32, flowQ: f32,
+): void {
+  const steps = f32x4(0, 1, 2, 3);
+  const dx = qx - px, dy = qy - py;
+  const length2 = dx * dx + dy * dy;
+  const inverse = length2 > 0 ? <f32>1 / length2 : <f32>0;
+  for (let y = y0; y < y1; y++) {
+    for (let x = x0; x < x1; x += 4) {
+      const u = f32x4.sub(f32x4.add(f32x4.splat(<f32>(ax * x + bx * y + cx)), f32x4.mul(steps, f32x4.splat(<f32>ax))), f32x4.splat(px));
+      const v = f32x4.sub(f32x4.add(f32x4.splat(<f32>(ay * x + by * y + cy)), f32x4.mul(steps, f32x4.splat(<f32>ay))), f32x4.splat(py));
+      let t = f32x4.mul(f32x4.add(f32x4.mul(u, f32x4.splat(dx)), f32x4.mul(v, f32x4.splat(dy))), f32x4.splat(inverse));
+      t = f32x4.min(f32x4.max(t, f32x4.splat(0)), f32x4.splat(1));
+      const ex = f32x4.sub(u, f32x4.mul(t, f32x4.splat(dx))), ey = f32x4.sub(v, f32x4.mul(t, f32x4.splat(dy)));
+      const d = f32x4.div(f32x4.sqrt(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey))), f32x4.splat(radius));
+      const flow = f32x4.add(f32x4.splat(flowP), f32x4.mul(t, f32x4.splat(flowQ - flowP)));
+      const at = out + (<usize>(y * width + x) << 2);
+      v128.store(at, f32x4.max(v128.load(at), f32x4.mul(flow, fade(d, hard))));
+    }
+  }
+}
+
+/** Builds one stroke into a mask: mask ← 1 - (1 - mask)(1 - stroke), or mask·(1 - stroke) when it erases. */
+export function buildUp(mask: usize, stroke: usize, n: i32, erase: i32): void {
+  const one = f32x4.splat(1);
+  for (let i = 0; i < n; i += 4) {
+    const at = <usize>i << 2;
+    const rest = f32x4.sub(one, v128.load(stroke + at));
+    const m = v128.load(mask + at);
+    v128.store(mask + at, erase ? f32x4.mul(m, rest) : f32x4.sub(one, f32x4.mul(f32x4.sub(one, m), rest)));
+  }
+}
+
+/** out ← out + gain · (invert ? 1 - mask : mask) */
+export function addScaled(out: usize, mask: usize, n: i32, gain: f32, invert: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const at = <usize>i << 2;
+    let m = v128.load(mask + at);
+    if (invert) m = f32x4.sub(f32x4.splat(1), m);
+    v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(f32x4.splat(gain), m)));
+  }
+}

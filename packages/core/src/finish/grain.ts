@@ -1,0 +1,69 @@
+import type { KernelHeap } from "../kernels/heap.ts";
+import type { GrainFormat, Recipe } from "../recipe/schema.ts";
+
+/** Long edge of each format on film, mm. */
+export const FORMAT_LONG_EDGE_MM: Readonly<Record<GrainFormat, number>> = {
+  "half frame": 24,
+  small: 36,
+  medium: 56,
+  large: 127,
+};
+/** Diameter of the aperture through which RMS granularity is stated, µm. */
+export const GRANULARITY_APERTURE_UM = 48;
+const APERTURE_AREA_UM2 = Math.PI * (GRANULARITY_APERTURE_UM / 2) ** 2;
+
+/** What the kernels need to lay grain on pixels of one size. */
+export interface GrainFilter {
+  /** Standard deviation of density at D 1.0 that multiplies the filtered noise. */
+  readonly sigma: number;
+  /** One-dimensional weights of the crystal's spread; unit noise filtered by them in x and y. */
+  readonly taps: Float32Array;
+}
+
+/**
+ * Grain as white noise on film, spread by a Gaussian the size of the clumps, seen through one pixel.
+ * Selwyn 1935: σ(D)·√area is constant, so σ for a pixel of side p is σ48·√(area48)/p; the spread then takes its part.
+ * @param pixelUm - side of a pixel on film, µm.
+ */
+export function grainFilter(grain: Recipe["finish"]["grain"], pixelUm: number): GrainFilter {
+  const sigma = ((grain.granularity / 1000) * Math.sqrt(APERTURE_AREA_UM2)) / pixelUm;
+  const spread = grain.crystalUm / 2 / pixelUm;
+  const radius = spread < 0.25 ? 0 : Math.ceil(3 * spread);
+  const taps = Float32Array.from({ length: 2 * radius + 1 }, (_, i) => Math.exp(-((i - radius) ** 2) / (2 * spread ** 2)));
+  const sum = taps.reduce((total, w) => total + w, 0);
+  return { sigma, taps: radius === 0 ? Float32Array.of(1) : taps.map((w) => w / sum) };
+}
+
+/**
+ * Lays grain on reflectance in place (width·height f32, width a multiple of 4), as a change of density.
+ * @param x0 - place of the block in the whole picture, so that tiles meet without a seam.
+ */
+export function layGrain(
+  heap: KernelHeap,
+  { sigma, taps }: GrainFilter,
+  seed: number,
+  reflectance: number,
+  width: number,
+  height: number,
+  x0: number,
+  y0: number,
+): void {
+  if (sigma === 0) return;
+  const mark = heap.mark();
+  const { kernels } = heap;
+  const radius = (taps.length - 1) / 2;
+  const wide = (width + 2 * radius + 3) & ~3;
+  const tall = height + 2 * radius;
+  const noise = heap.allocate(4 * wide * tall);
+  kernels.whiteNoise(noise, wide, tall, x0 - radius, y0 - radius, seed);
+  let filtered = noise;
+  if (radius > 0) {
+    const weights = heap.place(taps);
+    const rows = heap.allocate(4 * width * tall);
+    filtered = heap.allocate(4 * width * height);
+    kernels.convolveRows(noise, wide, rows, width, tall, weights, taps.length);
+    kernels.convolveColumns(rows, filtered, width, height, weights, taps.length);
+  }
+  kernels.addGrain(reflectance, filtered, width * height, sigma);
+  heap.release(mark);
+}

@@ -1,0 +1,139 @@
+/** A byte offset in kernel memory. */
+export type Pointer = number;
+
+/** What `kernels.wasm` offers; each function is documented beside its source in `packages/core/kernels`. */
+export interface KernelExports {
+  halfToFloat(src: Pointer, dst: Pointer, n: number): void;
+  floatToHalf(src: Pointer, dst: Pointer, n: number): void;
+  weighHalf(red: Pointer, green: Pointer, blue: Pointer, out: Pointer, n: number, r: number, g: number, b: number): void;
+  develop(exposure: Pointer, stops: Pointer, table: Pointer, out: Pointer, n: number): void;
+  whiteNoise(out: Pointer, width: number, height: number, x0: number, y0: number, seed: number): void;
+  addGrain(reflectance: Pointer, noise: Pointer, n: number, sigma: number): void;
+  convolveRows(
+    src: Pointer,
+    srcStride: number,
+    out: Pointer,
+    width: number,
+    height: number,
+    weights: Pointer,
+    taps: number,
+  ): void;
+  convolveColumns(src: Pointer, out: Pointer, width: number, height: number, weights: Pointer, taps: number): void;
+  resampleRows(
+    src: Pointer,
+    srcStride: number,
+    out: Pointer,
+    outStride: number,
+    outWidth: number,
+    height: number,
+    first: Pointer,
+    weights: Pointer,
+    taps: number,
+  ): void;
+  resampleColumns(
+    src: Pointer,
+    out: Pointer,
+    width: number,
+    outHeight: number,
+    first: Pointer,
+    weights: Pointer,
+    taps: number,
+  ): void;
+  sampleAffine(
+    src: Pointer,
+    srcWidth: number,
+    srcHeight: number,
+    out: Pointer,
+    outStride: number,
+    outWidth: number,
+    outHeight: number,
+    ax: number,
+    bx: number,
+    cx: number,
+    ay: number,
+    by: number,
+    cy: number,
+  ): void;
+  addEllipse(
+    out: Pointer,
+    width: number,
+    height: number,
+    ax: number,
+    bx: number,
+    cx: number,
+    ay: number,
+    by: number,
+    cy: number,
+    hard: number,
+    gain: number,
+    invert: number,
+  ): void;
+  addEdgeBurn(
+    out: Pointer,
+    width: number,
+    height: number,
+    x0: number,
+    y0: number,
+    stepX: number,
+    stepY: number,
+    start: number,
+    roundness: number,
+    gain: number,
+  ): void;
+  strokePiece(
+    out: Pointer,
+    width: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    ax: number,
+    bx: number,
+    cx: number,
+    ay: number,
+    by: number,
+    cy: number,
+    px: number,
+    py: number,
+    qx: number,
+    qy: number,
+    radius: number,
+    hard: number,
+    flowP: number,
+    flowQ: number,
+  ): void;
+  buildUp(mask: Pointer, stroke: Pointer, n: number, erase: number): void;
+  addScaled(out: Pointer, mask: Pointer, n: number, gain: number, invert: number): void;
+  encodeRgba8(
+    src: Pointer,
+    srcStride: number,
+    out: Pointer,
+    width: number,
+    height: number,
+    x0: number,
+    y0: number,
+    red: Pointer,
+    green: Pointer,
+    blue: Pointer,
+  ): void;
+  encode16(src: Pointer, out: Pointer, n: number, table: Pointer, step: number): void;
+  encodeColour8(
+    red: Pointer,
+    green: Pointer,
+    blue: Pointer,
+    out: Pointer,
+    n: number,
+    matrix: Pointer,
+    table: Pointer,
+  ): void;
+  demosaicMalvar(src: Pointer, out: Pointer, width: number, height: number, redX: number, redY: number): void;
+  applyMatrix(red: Pointer, green: Pointer, blue: Pointer, n: number, matrix: Pointer): void;
+  halve(
+    src: Pointer,
+    srcWidth: number,
+    srcHeight: number,
+    out: Pointer,
+    outWidth: number,
+    outHeight: number,
+  ): void;
+}

@@ -1,0 +1,86 @@
+import type { KernelExports } from "./exports.ts";
+
+const PAGE_BYTES = 65536;
+const FIRST_FREE = 65536;
+const MAXIMUM_PAGES = 32768;
+
+/**
+ * Memory of one kernel instance, given out like a stack: `mark`, allocate, compute, `release`.
+ * Views die when memory grows, so take them after the last allocation, and never keep them.
+ */
+export class KernelHeap {
+  readonly kernels: KernelExports;
+  readonly #memory: WebAssembly.Memory;
+  #top = FIRST_FREE;
+  #peak = FIRST_FREE;
+
+  constructor(kernels: KernelExports, memory: WebAssembly.Memory) {
+    this.kernels = kernels;
+    this.#memory = memory;
+  }
+
+  /** Reserves bytes, 16-byte aligned, with 16 spare bytes so that a last partial vector may be read and written. */
+  allocate(bytes: number): number {
+    const pointer = this.#top;
+    this.#top = (pointer + bytes + 31) & ~15;
+    if (this.#top < pointer) throw new RangeError(`Expected a block below 2 GiB but received ${bytes} bytes.`);
+    const missing = this.#top - this.#memory.buffer.byteLength;
+    if (missing > 0) this.#memory.grow(Math.ceil(missing / PAGE_BYTES));
+    this.#peak = Math.max(this.#peak, this.#top);
+    return pointer;
+  }
+
+  mark(): number {
+    return this.#top;
+  }
+
+  release(mark: number): void {
+    this.#top = mark;
+  }
+
+  /** Largest number of bytes ever in use at once. */
+  get peakBytes(): number {
+    return this.#peak;
+  }
+
+  floats(pointer: number, length: number): Float32Array {
+    return new Float32Array(this.#memory.buffer, pointer, length);
+  }
+
+  words(pointer: number, length: number): Int32Array {
+    return new Int32Array(this.#memory.buffer, pointer, length);
+  }
+
+  halves(pointer: number, length: number): Uint16Array {
+    return new Uint16Array(this.#memory.buffer, pointer, length);
+  }
+
+  bytes(pointer: number, length: number): Uint8Array {
+    return new Uint8Array(this.#memory.buffer, pointer, length);
+  }
+
+  /** Copies an array in and returns its place. */
+  place(source: Float32Array | Int32Array | Uint16Array): number {
+    const pointer = this.allocate(source.byteLength);
+    this.bytes(pointer, source.byteLength).set(new Uint8Array(source.buffer, source.byteOffset, source.byteLength));
+    return pointer;
+  }
+}
+
+/** Compiled kernels; serves any number of heaps and can be posted to workers. */
+export type KernelModule = WebAssembly.Module;
+
+/** Compiles `kernels.wasm`. Synchronous: for Node and workers, not for a page's own thread. */
+export function compileKernels(bytes: Uint8Array): KernelModule {
+  return new WebAssembly.Module(bytes);
+}
+
+/** Starts an instance with memory of its own. */
+export async function createKernelHeap(module: KernelModule): Promise<KernelHeap> {
+  const memory = new WebAssembly.Memory({ initial: 16, maximum: MAXIMUM_PAGES });
+  const abort = (_message: number, _file: number, line: number): never => {
+    throw new Error(`A kernel stopped at line ${line}.`);
+  };
+  const instance = await WebAssembly.instantiate(module, { env: { memory, abort } });
+  return new KernelHeap(instance.exports as unknown as KernelExports, memory);
+}

@@ -1,0 +1,180 @@
+import { Type, type Static, type TSchema } from "@sinclair/typebox";
+
+/** Version of the recipe's shape; raised when an older recipe has to be migrated. */
+export const RECIPE_VERSION = 1;
+/** The white point at which sensor white prints as paper white: log2(1 / 0.18) stops above Zone V. */
+export const SENSOR_WHITE_STOPS = Math.log2(1 / 0.18);
+/** The black point that leaves the darkest light alone. */
+export const DEEPEST_BLACK_STOPS = -12;
+
+const closed = { additionalProperties: false };
+const number = (minimum: number, maximum: number, value: number, unit: string, description: string) =>
+  Type.Number({ minimum, maximum, default: value, unit, description });
+const choice = <T extends string>(values: readonly T[], value: T, description: string) =>
+  Type.Unsafe<T>({ type: "string", enum: [...values], default: value, description });
+const group = <T extends Record<string, TSchema>>(properties: T, description: string) =>
+  Type.Object(properties, { ...closed, description });
+
+const fraction = (value: number, description: string) => number(0, 1, value, "fraction", description);
+
+export const cropSchema = group(
+  {
+    centreX: number(-1, 1, 0, "long edges", "Centre, right of the negative's centre."),
+    centreY: number(-1, 1, 0, "long edges", "Centre, below the negative's centre."),
+    width: number(0.01, 2, 1, "long edges", "Width."),
+    height: number(0.01, 2, 1, "long edges", "Height."),
+  },
+  "Rectangle kept, in the straightened frame, in lengths of the negative's long edge.",
+);
+
+export const groundSchema = group(
+  {
+    exposureEv: number(-5, 5, 0, "stops", "Exposure; +1 doubles the light."),
+    angleDegrees: number(-45, 45, 0, "degrees", "Straightening; positive turns the picture clockwise."),
+    quarterTurns: Type.Integer({ minimum: 0, maximum: 3, default: 0, description: "Quarter turns clockwise." }),
+    crop: Type.Union([cropSchema, Type.Null()], { default: null, description: "Crop; null keeps all that is straight." }),
+  },
+  "Ground: exposure and geometry.",
+);
+
+export const weighSchema = group(
+  {
+    red: number(-2, 3, 0.2627, "weight", "How much red light counts."),
+    green: number(-2, 3, 0.678, "weight", "How much green light counts."),
+    blue: number(-2, 3, 0.0593, "weight", "How much blue light counts."),
+    lockSum: Type.Boolean({ default: true, description: "Keep the sum while one weight moves." }),
+  },
+  "Weigh: grey = red·R + green·G + blue·B in linear Rec.2020. The defaults are plain luminance.",
+);
+
+export const shapeSchema = group(
+  {
+    blackPoint: number(DEEPEST_BLACK_STOPS, 0, DEEPEST_BLACK_STOPS, "stops", "Light that prints black, from Zone V."),
+    whitePoint: number(0.25, 8, SENSOR_WHITE_STOPS, "stops", "Light that prints white, from Zone V."),
+    midPoint: number(-2, 2, 0, "stops", "Lifts (+) or lowers (−) middle grey, ends fixed."),
+    grade: number(0, 5, 2, "grade", "Contrast about middle grey; 2 is normal."),
+    characteristic: choice(["straight", "film"], "straight", "Straight, or film-like with toe and shoulder."),
+    toe: fraction(0.35, "Softness of the light end of a film-like curve."),
+    shoulder: fraction(0.45, "Softness of the dark end of a film-like curve."),
+    curve: Type.Array(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), {
+      minItems: 2,
+      maxItems: 16,
+      default: [
+        [0, 0],
+        [1, 1],
+      ],
+      description: "Free curve: points (print lightness in, print lightness out), L*/100, x rising; monotone cubic.",
+    }),
+  },
+  "Shape: the tone curve from light to print.",
+);
+
+export const ellipseSchema = group(
+  {
+    kind: Type.Literal("ellipse"),
+    x: number(-1, 2, 0.5, "long edges", "Centre from the negative's left."),
+    y: number(-1, 2, 0.35, "long edges", "Centre from the negative's top."),
+    radiusX: number(0.002, 3, 0.2, "long edges", "Half axis before turning."),
+    radiusY: number(0.002, 3, 0.15, "long edges", "Half axis before turning."),
+    angleDegrees: number(-360, 360, 0, "degrees", "Turned clockwise."),
+    softness: fraction(0.9, "Share of the half axes over which it fades out."),
+  },
+  "An ellipse of light.",
+);
+
+export const strokeSchema = group(
+  {
+    radius: number(0.001, 1, 0.06, "long edges", "Radius to where the stroke ends."),
+    softness: fraction(1, "Share of the radius over which it fades out."),
+    flow: number(0.005, 1, 0.05, "fraction", "Share of the move that one stroke lays down."),
+    erase: Type.Boolean({ default: false, description: "Takes away instead of laying down." }),
+    points: Type.Array(
+      Type.Tuple([
+        Type.Number({ minimum: -1, maximum: 2 }),
+        Type.Number({ minimum: -1, maximum: 2 }),
+        Type.Number({ minimum: 0, maximum: 1 }),
+      ]),
+      { minItems: 1, maxItems: 2000, description: "x, y in long edges from the negative's top left; pen pressure 0–1." },
+    ),
+  },
+  "One brush stroke.",
+);
+
+export const brushSchema = group(
+  { kind: Type.Literal("brush"), strokes: Type.Array(strokeSchema, { maxItems: 500, default: [] }) },
+  "Brush strokes that build up.",
+);
+
+export const lightMoveSchema = group(
+  {
+    id: Type.String({ minLength: 1, maxLength: 40, pattern: "^[A-Za-z0-9_-]+$", description: "Stays with the move." }),
+    name: Type.String({ maxLength: 80, description: "What the user calls it." }),
+    on: Type.Boolean({ default: true, description: "Switched on." }),
+    stops: number(-4, 4, 0, "stops", "Lift (+) or burn (−) where the shape is full."),
+    amountPercent: number(0, 200, 100, "percent", "Scales the whole move."),
+    invert: Type.Boolean({ default: false, description: "Acts outside the shape." }),
+    shape: Type.Union([ellipseSchema, brushSchema]),
+  },
+  "One light move.",
+);
+
+export const TONERS = ["none", "sepia", "selenium", "copper", "coffee", "blue"] as const;
+export const GRAIN_FORMATS = ["half frame", "small", "medium", "large"] as const;
+
+export const finishSchema = group(
+  {
+    grain: group(
+      {
+        granularity: number(0, 60, 0, "1000·σ(D)", "RMS granularity at D 1.0 through a 48 µm aperture; 0 is off."),
+        crystalUm: number(0.5, 20, 6, "µm", "Size of the silver clumps on film."),
+        format: choice(GRAIN_FORMATS, "small", "Film format: long edge 24, 36, 56 or 127 mm."),
+        seed: Type.Integer({ minimum: 0, maximum: 2147483647, default: 1, description: "Which piece of film." }),
+      },
+      "Grain of the film.",
+    ),
+    toning: group(
+      {
+        toner: choice(TONERS, "none", "Toner whose hue is simulated."),
+        strength: fraction(0.5, "Depth of the tone."),
+        balance: number(-1, 1, 0, "fraction", "−1 tones the darks only, +1 the lights only, 0 all."),
+      },
+      "Toning by density at constant lightness.",
+    ),
+    edgeBurn: group(
+      {
+        stops: number(-2, 1, 0, "stops", "Burn (−) or lift (+) in the corners."),
+        start: fraction(0.5, "Where it begins between centre (0) and corner (1)."),
+        roundness: fraction(0.6, "0 follows the edges, 1 is round."),
+      },
+      "Burned-in edges, from the cropped frame.",
+    ),
+  },
+  "Finish: grain, tone and edges.",
+);
+
+export const recipeSchema = Type.Object(
+  {
+    version: Type.Literal(RECIPE_VERSION, { default: RECIPE_VERSION, description: "Version of this document." }),
+    ground: groundSchema,
+    weigh: weighSchema,
+    shape: shapeSchema,
+    light: group(
+      { moves: Type.Array(lightMoveSchema, { maxItems: 64, default: [], description: "In order, first to last." }) },
+      "Light: dodging and burning.",
+    ),
+    finish: finishSchema,
+  },
+  { ...closed, $id: "yelm-recipe", title: "Yelm recipe", description: "Everything a print is." },
+);
+
+export type Recipe = Static<typeof recipeSchema>;
+export type Crop = Static<typeof cropSchema>;
+export type LightMove = Static<typeof lightMoveSchema>;
+export type EllipseShape = Static<typeof ellipseSchema>;
+export type BrushShape = Static<typeof brushSchema>;
+export type Stroke = Static<typeof strokeSchema>;
+export type Toner = (typeof TONERS)[number];
+export type GrainFormat = (typeof GRAIN_FORMATS)[number];
+/** The parts of a recipe that can be copied, merged and cached by themselves. */
+export type RecipePart = "ground" | "weigh" | "shape" | "light" | "finish";
+export const RECIPE_PARTS: readonly RecipePart[] = ["ground", "weigh", "shape", "light", "finish"];

@@ -1,0 +1,69 @@
+import { REC2020_TO_REC709 } from "../colour/rgb-space.ts";
+import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
+import type { Vector3 } from "../colour/matrix.ts";
+import { isNeutral, tonedColour } from "../finish/toning.ts";
+import { frameOf, type Frame, type Size } from "../ground/geometry.ts";
+import { bakeLightTable } from "../kernels/light-table.ts";
+import type { Recipe } from "../recipe/schema.ts";
+import { toneCurve } from "../shape/tone-curve.ts";
+
+/** A recipe made ready for one negative: tables baked, geometry solved. Built anew only for the parts that changed. */
+export interface PreparedPrint {
+  readonly recipe: Recipe;
+  readonly negative: Size;
+  readonly frame: Frame;
+  /** Weights with the exposure's factor in them. */
+  readonly weights: Vector3;
+  /** Light → print reflectance. */
+  readonly toneTable: Float32Array;
+}
+
+/** Keeps the last results of costly preparations, by the recipe parts they read. */
+export class Preparer {
+  readonly #kept = new Map<string, { key: string; value: unknown }>();
+
+  prepare(recipe: Recipe, negative: Size): PreparedPrint {
+    const { ground, weigh, shape } = recipe;
+    const gain = 2 ** ground.exposureEv;
+    return {
+      recipe,
+      negative,
+      frame: frameOf(negative, ground),
+      weights: [weigh.red * gain, weigh.green * gain, weigh.blue * gain],
+      toneTable: this.#keep("tone", shape, () => bakeLightTable(toneCurve(shape))),
+    };
+  }
+
+  /** Tables reflectance → code 0–1 for red, green, blue; the three are one and the same when the print is neutral. */
+  encodeTables(toning: Recipe["finish"]["toning"], transfer: Transfer, name: string): Float32Array[] {
+    return this.#keep(`encode ${name}`, toning, () => encodeTables(toning, transfer));
+  }
+
+  #keep<T>(stage: string, reads: unknown, make: () => T): T {
+    const key = JSON.stringify(reads);
+    const known = this.#kept.get(stage);
+    if (known?.key === key) return known.value as T;
+    const value = make();
+    this.#kept.set(stage, { key, value });
+    return value;
+  }
+}
+
+/** Matrix and table that show the negative's own colours on an sRGB screen. */
+export const COLOUR_MATRIX = Float32Array.from(REC2020_TO_REC709);
+export const colourTable = (): Float32Array => bakeLightTable((v) => SRGB_TRANSFER.encode(Math.min(1, v)));
+
+function encodeTables(toning: Recipe["finish"]["toning"], transfer: Transfer): Float32Array[] {
+  if (isNeutral(toning)) {
+    const table = bakeLightTable((r) => transfer.encode(Math.min(1, r)));
+    return [table, table, table];
+  }
+  const channels = [0, 1, 2].map(() => [] as number[]);
+  const colours = new Map<number, Vector3>();
+  bakeLightTable((r) => {
+    const colour = tonedColour(Math.min(1, r), toning);
+    colours.set(r, colour);
+    return 0;
+  });
+  return channels.map((_, c) => bakeLightTable((r) => transfer.encode(colours.get(r)![c])));
+}

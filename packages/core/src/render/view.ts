@@ -1,0 +1,38 @@
+import type { Size } from "../ground/geometry.ts";
+import { levelSize } from "./tiles.ts";
+
+/** A rectangle of pixels. */
+export interface Rect extends Size {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** Part of a print at some scale: the rectangle counts pixels of the whole frame scaled by `scale`. */
+export interface View extends Rect {
+  /** Output pixels per full-size frame pixel. */
+  readonly scale: number;
+  /** Pyramid level to compute on; {@link levelForScale} chooses one. */
+  readonly level: number;
+}
+
+/** The whole frame at a scale, rounded to whole pixels, at least one. */
+export function scaledSize(frame: Size, scale: number): Size {
+  return {
+    width: Math.max(1, Math.round(frame.width * scale)),
+    height: Math.max(1, Math.round(frame.height * scale)),
+  };
+}
+
+/**
+ * The coarsest level that still has at least `density` computed pixels per output pixel along an edge. Tone curves
+ * do not commute with averaging, so density 2 comes nearer the full-size render than 1, for four times the work.
+ */
+export function levelForScale(scale: number, levels: number, density: 1 | 2): number {
+  const level = Math.floor(Math.log2(1 / scale) + 1e-9) - (density - 1);
+  return Math.max(0, Math.min(levels - 1, level));
+}
+
+/** Size of the frame at a pyramid level. */
+export function frameLevelSize(frame: Size, level: number): Size {
+  return levelSize(frame, level);
+}

@@ -1,0 +1,60 @@
+import { existsSync } from "node:fs";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import express, { type Express } from "express";
+import helmet from "helmet";
+import { AppError } from "./errors.ts";
+import { eventRoutes } from "./routes/events.ts";
+import { exportRoutes } from "./routes/exports.ts";
+import { guardLoopback, sendError } from "./routes/guard.ts";
+import { negativeRoutes } from "./routes/negatives.ts";
+import { printRoutes } from "./routes/prints.ts";
+import { rollRoutes } from "./routes/rolls.ts";
+import type { Context } from "./services/context.ts";
+import type { ExportQueue } from "./services/exports.ts";
+
+const WEB = fileURLToPath(new URL("../../web/dist", import.meta.url));
+
+/** The whole HTTP side: guards, API, and the built pages. */
+export function createApp(context: Context, queue: ExportQueue): Express {
+  const app = express();
+  app.disable("x-powered-by");
+  app.locals.log = context.log;
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          "default-src": ["'self'"],
+          "script-src": ["'self'", "'wasm-unsafe-eval'"],
+          "worker-src": ["'self'", "blob:"],
+          "img-src": ["'self'", "data:", "blob:"],
+          "style-src": ["'self'", "'unsafe-inline'"],
+          "upgrade-insecure-requests": null,
+        },
+      },
+      crossOriginEmbedderPolicy: { policy: "require-corp" },
+      crossOriginOpenerPolicy: { policy: "same-origin" },
+      strictTransportSecurity: false,
+    }),
+  );
+  app.use(guardLoopback);
+  const api = express.Router();
+  api.use(express.json({ limit: "4mb" }));
+  api.get("/health", (_request, response) => void response.json({ ok: true }));
+  api.use("/rolls", rollRoutes(context));
+  api.use("/negatives", negativeRoutes(context));
+  api.use("/prints", printRoutes(context));
+  api.use("/exports", exportRoutes(queue));
+  api.use("/events", eventRoutes(context.broadcast));
+  api.use((request) => {
+    throw new AppError("not_found", `Expected an address of the API but received ${request.method} ${request.originalUrl}.`);
+  });
+  app.use("/api", api);
+  if (existsSync(WEB)) {
+    app.use("/assets", express.static(join(WEB, "assets"), { immutable: true, maxAge: "1y", fallthrough: false }));
+    app.use(express.static(WEB, { index: false, maxAge: 0 }));
+    app.get("/{*splat}", (_request, response) => void response.sendFile(join(WEB, "index.html")));
+  }
+  app.use(sendError);
+  return app;
+}

@@ -1,0 +1,86 @@
+import { Command, InvalidArgumentError, Option } from "commander";
+import { pino } from "pino";
+import { AppError } from "../errors.ts";
+
+const EXIT_FAILED = 1;
+const EXIT_USAGE = 2;
+
+const wholeNumber = (text: string): number => {
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < 0) throw new InvalidArgumentError("Expected a whole number.");
+  return value;
+};
+const dataOption = () => new Option("--data <dir>", "data folder").env("YELM_DATA").default("data");
+
+const program = new Command("yelm")
+  .description("Black and white from colour captures, without the browser.")
+  .exitOverride((error) => process.exit(error.exitCode === 0 ? 0 : EXIT_USAGE));
+
+program
+  .command("info")
+  .description("what a capture is: size, CFA, levels, neutral, matrices, exposure")
+  .argument("<file>")
+  .option("--json", "as JSON")
+  .action(async (file: string, options: { json?: boolean }) => (await import("./info.ts")).info(file, options));
+
+program
+  .command("recipe")
+  .description("the default recipe, or the schema of recipes")
+  .option("--default", "print the default recipe (the default)")
+  .option("--schema", "print the JSON Schema")
+  .action(async (options: { schema?: boolean }) => {
+    const { defaultRecipe, recipeSchema } = await import("@yelm/core");
+    console.log(JSON.stringify(options.schema ? recipeSchema : defaultRecipe(), null, 2));
+  });
+
+program
+  .command("render")
+  .description("a capture and a recipe to a TIFF, PNG or JPEG")
+  .argument("<file>")
+  .requiredOption("--recipe <file>", "recipe, JSON; - for the default")
+  .requiredOption("--out <file>", ".tif, .png or .jpg")
+  .option("--long-edge <px>", "scale down to this long edge", wholeNumber)
+  .addOption(new Option("--encoding <name>", "code values").choices(["srgb", "gamma22", "lightness"]).default("srgb"))
+  .option("--no-metadata", "leave out everything but the pixels and their profile")
+  .option("--json", "print milliseconds for each stage and peak memory")
+  .action(async (file: string, options) => (await import("./render.ts")).render(file, options));
+
+program
+  .command("import")
+  .description("bring captures into a data folder")
+  .addOption(dataOption())
+  .option("--roll <title>", "roll to put them in; made when there is none of that title", "Imported")
+  .option("--json", "print one JSON line for each file")
+  .argument("<files...>")
+  .action(async (files: string[], options) => (await import("./import.ts")).importFiles(files, options));
+
+program
+  .command("serve")
+  .description("start Yelm on this machine")
+  .addOption(dataOption())
+  .addOption(new Option("--port <n>", "port").env("PORT").default(4480).argParser(wholeNumber))
+  .addOption(new Option("--demo <dir>", "import the demo roll from here when there is no roll yet"))
+  .action(async (options: { data: string; port: number; demo?: string }) => {
+    const { serve } = await import("../serve.ts");
+    const log = pino({ level: process.env.YELM_LOG ?? "warn" });
+    const service = await serve({ ...options, log });
+    if (options.demo) {
+      const { importDemo } = await import("../services/demo.ts");
+      await importDemo(service.context, options.demo, (line) => console.log(line));
+    }
+    console.log(`Yelm is at ${service.url}`);
+    const stop = () => void service.close().then(() => process.exit(0));
+    process.once("SIGINT", stop).once("SIGTERM", stop);
+  });
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof AppError) {
+    console.error(`yelm: ${error.message}${error.detail.hint ? ` ${error.detail.hint}` : ""}`);
+    process.exitCode = error.code === "bad_request" || error.code === "bad_recipe" ? EXIT_USAGE : EXIT_FAILED;
+  } else {
+    console.error(`yelm: ${error instanceof Error ? error.message : String(error)}`);
+    process.exitCode = EXIT_FAILED;
+  }
+}

@@ -1,0 +1,31 @@
+import type { Calibration, Vector3 } from "@yelm/core";
+
+/** What is known of a capture beyond its pixels; stored with the negative and printed by `yelm info`. */
+export interface CaptureInfo {
+  readonly kind: "raw" | "tiff" | "png" | "jpeg";
+  /** Upright size, pixels. */
+  readonly width: number;
+  readonly height: number;
+  /** Quarter turns clockwise that make it upright. */
+  readonly quarterTurns: number;
+  readonly make: string;
+  readonly model: string;
+  readonly lens: string;
+  readonly iso: number | null;
+  readonly shutterSeconds: number | null;
+  readonly fNumber: number | null;
+  readonly focalLengthMm: number | null;
+  readonly takenAt: string | null;
+  /** Bayer pattern as stored, before turning; null when there is none. */
+  readonly cfa: string | null;
+  /** Black level of the four sites of the pattern, and saturation, sensor codes. */
+  readonly black: readonly number[] | null;
+  readonly white: number | null;
+  /** Camera response to white as shot, largest 1. */
+  readonly neutral: Vector3 | null;
+  readonly calibrations: readonly Calibration[];
+  /** Noise variance = slope·signal + offset, in units of sensor white, when the file states it. */
+  readonly noiseProfile: readonly number[] | null;
+  /** Who demosaiced: ours, or the unpacker when there is no Bayer pattern. */
+  readonly demosaic: "malvar" | "unpacker" | "none";
+}

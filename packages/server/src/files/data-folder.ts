@@ -1,0 +1,66 @@
+import { createHash } from "node:crypto";
+import { createReadStream } from "node:fs";
+import { mkdir, open, rename, rm } from "node:fs/promises";
+import { basename, dirname, join } from "node:path";
+
+/** Where everything lives. Captures are only ever added and read; tiles and thumbnails can be rebuilt from them. */
+export interface DataFolder {
+  readonly root: string;
+  readonly database: string;
+  readonly captures: string;
+  readonly tiles: string;
+  readonly thumbnails: string;
+  readonly exports: string;
+  readonly incoming: string;
+}
+
+/** Creates the folders and clears what an interrupted import or export left behind. */
+export async function openDataFolder(root: string): Promise<DataFolder> {
+  const folder: DataFolder = {
+    root,
+    database: join(root, "yelm.sqlite"),
+    captures: join(root, "captures"),
+    tiles: join(root, "tiles"),
+    thumbnails: join(root, "thumbnails"),
+    exports: join(root, "exports"),
+    incoming: join(root, "incoming"),
+  };
+  await rm(folder.incoming, { recursive: true, force: true });
+  for (const path of [folder.captures, folder.tiles, folder.thumbnails, folder.exports, folder.incoming])
+    await mkdir(path, { recursive: true });
+  return folder;
+}
+
+/** Place of a stored capture: by its hash, so that no name from outside reaches the disk. */
+export function capturePath(folder: DataFolder, hash: string): string {
+  return join(folder.captures, hash.slice(0, 2), hash);
+}
+
+/** Folder of a negative's tiles. */
+export function tilesPath(folder: DataFolder, hash: string): string {
+  return join(folder.tiles, hash);
+}
+
+/** SHA-256 of a file, hex. */
+export async function hashFile(path: string): Promise<string> {
+  const hash = createHash("sha256");
+  for await (const chunk of createReadStream(path)) hash.update(chunk as Buffer);
+  return hash.digest("hex");
+}
+
+/** Writes a file whole or not at all: temporary name, sync, rename. */
+export async function writeAtomically(path: string, data: Uint8Array): Promise<void> {
+  await mkdir(dirname(path), { recursive: true });
+  const temporary = join(dirname(path), `.${basename(path)}.${process.pid}.${Date.now()}.part`);
+  const file = await open(temporary, "wx");
+  try {
+    await file.writeFile(data);
+    await file.sync();
+    await file.close();
+    await rename(temporary, path);
+  } catch (error) {
+    await file.close().catch(() => undefined);
+    await rm(temporary, { force: true });
+    throw error;
+  }
+}

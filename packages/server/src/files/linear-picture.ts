@@ -1,0 +1,84 @@
+import { readFile } from "node:fs/promises";
+import {
+  balanceGains,
+  cameraToWorking,
+  demosaicRows,
+  orientMosaic,
+  PyramidBuilder,
+  type KernelHeap,
+  type TileSink,
+} from "@yelm/core";
+import { AppError } from "../errors.ts";
+import type { CaptureInfo } from "./capture.ts";
+import { LINEAR_DECODE, pushInterleaved, readRaster, REC709_MATRIX, SRGB_DECODE } from "./raster.ts";
+import { unpackRaw, type Unpacked } from "./raw.ts";
+
+const BAND_ROWS = 256;
+
+/** Milliseconds of each step of opening a capture. */
+export interface OpenTimings {
+  unpackMs: number;
+  demosaicMs: number;
+}
+
+/** What a file is, by its first bytes; names are not trusted. */
+export function sniff(head: Uint8Array, fileName: string): "raw" | "raster" {
+  const ascii = String.fromCharCode(...head.subarray(0, 12));
+  if (head[0] === 0xff && head[1] === 0xd8) return "raster";
+  if (ascii.startsWith("\x89PNG")) return "raster";
+  if (/\.tiff?$/i.test(fileName) && /^(II\*|MM\0\*)/.test(ascii)) return "raster";
+  return "raw";
+}
+
+/**
+ * Opens a capture: file → linear Rec.2020, balanced as shot, upright, as pyramid tiles.
+ * @param sink - made once the size is known; receives every tile.
+ * @throws {AppError} with the reason when the file cannot be read.
+ */
+export async function openCapture(
+  heap: KernelHeap,
+  path: string,
+  fileName: string,
+  sink: (info: CaptureInfo) => TileSink,
+): Promise<{ info: CaptureInfo; timings: OpenTimings }> {
+  const started = performance.now();
+  const bytes = await readFile(path);
+  if (bytes.length === 0)
+    throw new AppError("unreadable_file", "Expected a picture but the file is empty.", { hint: "Copy it again." });
+  if (sniff(bytes, fileName) === "raster") {
+    const { info, codes } = await readRaster(path);
+    const unpacked = performance.now();
+    const builder = new PyramidBuilder(heap, info, sink(info));
+    pushInterleaved(heap, codes, info.width, info.height, SRGB_DECODE(), REC709_MATRIX, (planes, rows) =>
+      builder.push(planes, rows),
+    );
+    return { info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
+  }
+  const opened = await unpackRaw(bytes);
+  const unpacked = performance.now();
+  developRaw(heap, opened, sink(opened.info));
+  return { info: opened.info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
+}
+
+/** Unpacked sensor data → tiles. */
+export function developRaw(heap: KernelHeap, opened: Unpacked, sink: TileSink): void {
+  const { info } = opened;
+  const neutral = info.neutral ?? [1, 1, 1];
+  const builder = new PyramidBuilder(heap, info, sink);
+  const matrix = Float32Array.from(cameraToWorking(info.calibrations, neutral));
+  if ("rgb" in opened) {
+    pushInterleaved(heap, opened.rgb, info.width, info.height, LINEAR_DECODE(), matrix, (p, rows) => builder.push(p, rows));
+    return;
+  }
+  const mosaic = orientMosaic(opened.mosaic, info.quarterTurns);
+  const gains = balanceGains(neutral);
+  for (let top = 0; top < mosaic.height; top += BAND_ROWS) {
+    const rows = Math.min(BAND_ROWS, mosaic.height - top);
+    const n = mosaic.width * rows;
+    const mark = heap.mark();
+    const planes = demosaicRows(heap, mosaic, gains, top, rows);
+    heap.kernels.applyMatrix(planes, planes + 4 * n, planes + 8 * n, n, heap.place(matrix));
+    builder.push(heap.floats(planes, 3 * n).slice(), rows);
+    heap.release(mark);
+  }
+}

@@ -1,0 +1,70 @@
+import { availableParallelism } from "node:os";
+import { fileURLToPath } from "node:url";
+import { MessageChannel } from "node:worker_threads";
+import { Piscina } from "piscina";
+import { AppError, reviveError } from "../errors.ts";
+import type { Tasks } from "./tasks.ts";
+import type { Answer, Call } from "./worker.ts";
+
+// Node 20 runs no TypeScript in workers, so threads load the built file also when the caller runs from source.
+const WORKER = fileURLToPath(new URL("../../dist/jobs/worker.js", import.meta.url));
+const IDLE_MS = 60_000;
+const MEMORY_MB = 3072;
+
+/** Options of one call. */
+export interface RunOptions {
+  readonly signal?: AbortSignal;
+  /** A call that takes longer is stopped, thread and all. */
+  readonly timeoutMs?: number;
+  readonly onProgress?: (share: number) => void;
+}
+
+/** Threads for heavy work: one group for what somebody waits for, one for the rest. */
+export class WorkPool {
+  readonly #groups: { readonly interactive: Piscina; readonly background: Piscina };
+
+  constructor() {
+    const background = Math.max(1, availableParallelism() - 1);
+    const open = (maxThreads: number) =>
+      new Piscina({
+        filename: WORKER,
+        minThreads: 0,
+        maxThreads,
+        idleTimeout: IDLE_MS,
+        resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
+      });
+    this.#groups = { interactive: open(1), background: open(background) };
+  }
+
+  async run<K extends keyof Tasks>(
+    group: "interactive" | "background",
+    name: K,
+    input: Omit<Parameters<Tasks[K]>[0], "onProgress">,
+    { signal, timeoutMs = 180_000, onProgress }: RunOptions = {},
+  ): Promise<Awaited<ReturnType<Tasks[K]>>> {
+    const stop = AbortSignal.any([AbortSignal.timeout(timeoutMs), ...(signal ? [signal] : [])]);
+    const channel = onProgress ? new MessageChannel() : undefined;
+    channel?.port1.on("message", (share: number) => onProgress?.(share));
+    const call: Call = { name, input, port: channel?.port2 };
+    try {
+      const answer = (await this.#groups[group].run(call, {
+        signal: stop,
+        transferList: channel ? [channel.port2] : [],
+      })) as Answer;
+      if ("error" in answer) throw reviveError(answer.error);
+      return answer.value as Awaited<ReturnType<Tasks[K]>>;
+    } catch (error) {
+      if (error instanceof AppError) throw error;
+      if (signal?.aborted) throw new AppError("conflict", "Stopped on request.", {}, { cause: error });
+      if (stop.aborted)
+        throw new AppError("unreadable_file", `Expected an answer within ${timeoutMs / 1000} s but the work took longer.`);
+      throw new AppError("internal", `A worker stopped: ${error instanceof Error ? error.message : String(error)}`);
+    } finally {
+      channel?.port1.close();
+    }
+  }
+
+  async close(): Promise<void> {
+    await Promise.all([this.#groups.interactive.destroy(), this.#groups.background.destroy()]);
+  }
+}

@@ -1,0 +1,83 @@
+import { rm, rename } from "node:fs/promises";
+import { Engine, levelCount, levelForScale, scaledSize, type KernelHeap, type Recipe } from "@yelm/core";
+import sharp from "sharp";
+import type { CaptureInfo } from "../files/capture.ts";
+import { writeAtomically } from "../files/data-folder.ts";
+import type { ExportOptions } from "../files/export-options.ts";
+import { openKernels } from "../files/kernels.ts";
+import { openCapture } from "../files/linear-picture.ts";
+import { TileReader, TileWriter } from "../files/tile-files.ts";
+import { writePrint } from "../files/write-print.ts";
+
+/** Work that the pool's threads do; every task is plain data in and out. */
+export interface Tasks {
+  /** Opens a capture and writes its pyramid beside its final place, then moves it there. */
+  develop(task: { capture: string; fileName: string; tiles: string }): Promise<CaptureInfo>;
+  /** A small sRGB JPEG of a print, or of the negative in colour. */
+  thumbnail(task: { tiles: string; recipe: Recipe; colour: boolean; longEdge: number; out: string }): Promise<void>;
+  /** Writes one print to a file, whole or not at all. */
+  export(task: {
+    tiles: string;
+    recipe: Recipe;
+    options: ExportOptions;
+    info: CaptureInfo;
+    out: string;
+    onProgress: (share: number) => void;
+  }): Promise<{ bytes: number }>;
+}
+
+let kernels: Promise<KernelHeap> | undefined;
+const openHeap = () => (kernels ??= openKernels());
+
+export const tasks: Tasks = {
+  async develop({ capture, fileName, tiles }) {
+    const heap = await openHeap();
+    const temporary = `${tiles}.${process.pid}.part`;
+    await rm(temporary, { recursive: true, force: true });
+    let writer: TileWriter | undefined;
+    try {
+      const { info } = await openCapture(heap, capture, fileName, (size) => {
+        const opened = (writer = new TileWriter(temporary, size));
+        return (place, halves) => opened.write(place, halves);
+      });
+      writer!.finish();
+      await rm(tiles, { recursive: true, force: true });
+      await rename(temporary, tiles);
+      return info;
+    } catch (error) {
+      writer?.close();
+      await rm(temporary, { recursive: true, force: true });
+      throw error;
+    }
+  },
+
+  async thumbnail({ tiles, recipe, colour, longEdge, out }) {
+    const reader = new TileReader(tiles);
+    try {
+      const engine = new Engine(await openHeap(), reader);
+      const print = engine.prepare(recipe);
+      const scale = Math.min(1, longEdge / Math.max(print.frame.width, print.frame.height));
+      const size = scaledSize(print.frame, scale);
+      const view = { x: 0, y: 0, ...size, scale, level: levelForScale(scale, levelCount(reader.size), 1) };
+      const rgba = colour ? engine.renderColourRgba(print, view) : engine.renderRgba(print, view);
+      const image = sharp(rgba, { raw: { ...size, channels: 4 } }).removeAlpha();
+      await writeAtomically(out, await image.jpeg({ quality: 88, chromaSubsampling: "4:4:4" }).toBuffer());
+    } finally {
+      reader.close();
+    }
+  },
+
+  async export({ tiles, recipe, options, info, out, onProgress }) {
+    const reader = new TileReader(tiles);
+    try {
+      const heap = await openHeap();
+      const engine = new Engine(heap, reader);
+      const { bytes } = await writePrint(heap, engine, engine.prepare(recipe), options, info, onProgress);
+      await writeAtomically(out, bytes);
+      return { bytes: bytes.length };
+    } finally {
+      reader.close();
+    }
+  },
+};
+

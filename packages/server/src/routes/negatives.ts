@@ -1,0 +1,59 @@
+import { Type } from "@sinclair/typebox";
+import { Router } from "express";
+import { AppError } from "../errors.ts";
+import { PYRAMID_VERSION } from "../files/tile-files.ts";
+import type { Context } from "../services/context.ts";
+import { findNegative, listNegatives, nameNegative, rebuildTiles, tilesOf, verifyNegative } from "../services/negatives.ts";
+import { thumbnail } from "../services/thumbnails.ts";
+import { check } from "../validate.ts";
+
+const listQuery = Type.Object({ roll: Type.Optional(Type.String()) }, { additionalProperties: false });
+const naming = Type.Object({ title: Type.String({ maxLength: 120 }) }, { additionalProperties: false });
+export const thumbnailEdge = Type.Object(
+  { edge: Type.Optional(Type.String({ pattern: "^(160|320|640|1280)$" })), v: Type.Optional(Type.String()) },
+  { additionalProperties: false },
+);
+const IMMUTABLE = "public, max-age=31536000, immutable";
+
+export function negativeRoutes(context: Context): Router {
+  const router = Router();
+  router.get("/", async (request, response) => {
+    response.json(await listNegatives(context, check(listQuery, request.query, "the query").roll));
+  });
+  router.get("/:id", async (request, response) => void response.json(await findNegative(context, request.params.id)));
+  router.patch("/:id", async (request, response) => {
+    response.json(await nameNegative(context, request.params.id, check(naming, request.body, "the negative").title));
+  });
+  router.post("/:id/verify", async (request, response) => {
+    response.json(await verifyNegative(context, request.params.id));
+  });
+  router.get("/:id/thumbnail", async (request, response) => {
+    const { edge = "320" } = check(thumbnailEdge, request.query, "the query");
+    const negative = await findNegative(context, request.params.id);
+    response.sendFile(await thumbnail(context, negative, null, Number(edge)), { headers: { "Cache-Control": IMMUTABLE } });
+  });
+
+  // Tiles never change for a pyramid version, so their address names it and the browser may keep them for good.
+  router.get("/:id/tiles/:version/:level/:column/:row", async (request, response) => {
+    const [version, level, column, row] = (["version", "level", "column", "row"] as const).map((name) =>
+      /^\d{1,5}$/.test(request.params[name]) ? Number(request.params[name]) : NaN,
+    );
+    if (version !== PYRAMID_VERSION)
+      throw new AppError("not_found", `Expected tiles of version ${PYRAMID_VERSION} but version ${version} was asked for.`);
+    const negative = await findNegative(context, request.params.id);
+    const place = { level, column, row };
+    const reader = await tilesOf(context, negative);
+    let tile: Uint16Array;
+    try {
+      tile = reader.tile(place);
+    } catch (error) {
+      if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
+      await rebuildTiles(context, negative);
+      tile = (await tilesOf(context, negative)).tile(place);
+    }
+    response
+      .set({ "Content-Type": "application/octet-stream", "Cache-Control": IMMUTABLE })
+      .send(Buffer.from(tile.buffer, tile.byteOffset, tile.byteLength));
+  });
+  return router;
+}

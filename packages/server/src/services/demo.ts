@@ -1,0 +1,54 @@
+import { readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { defaultRecipe } from "@yelm/core";
+import { checkRecipe } from "../validate.ts";
+import type { Context } from "./context.ts";
+import { importCopy } from "./negatives.ts";
+import { changePrint, createPrint } from "./prints.ts";
+import { createRoll, listRolls } from "./rolls.ts";
+
+interface DemoRoll {
+  readonly title: string;
+  readonly place: string;
+  readonly note: string;
+  readonly negatives: readonly {
+    readonly file: string;
+    readonly title: string;
+    readonly prints: readonly { readonly name: string; readonly cover?: number; readonly recipe: Record<string, object> }[];
+  }[];
+}
+
+/**
+ * Imports the demo roll through the ordinary import, with a few finished prints. Does nothing when there is a roll
+ * already, so that nobody's own rolls are touched.
+ */
+export async function importDemo(context: Context, folder: string, say: (line: string) => void): Promise<void> {
+  if ((await listRolls(context)).length > 0) return;
+  const demo = JSON.parse(await readFile(join(folder, "roll.json"), "utf8")) as DemoRoll;
+  const { title, place, note } = demo;
+  const roll = await createRoll(context, { title, place, note });
+  for (const { file, title: name, prints } of demo.negatives) {
+    const { negative } = await importCopy(context, roll.id, join(folder, "negatives", file), name);
+    say(`imported ${file}, ${name}`);
+    for (const print of prints) {
+      const recipe = checkRecipe(mergeRecipe(defaultRecipe(), print.recipe));
+      const { id } = await createPrint(context, { negativeId: negative.id, name: print.name, recipe });
+      if (print.cover) await changePrint(context, id, { position: print.cover });
+    }
+  }
+}
+
+/** Fills the gaps of a partial recipe from a whole one; lists are taken as they are. */
+function mergeRecipe(base: object, part: object): object {
+  const out: Record<string, unknown> = { ...base };
+  for (const [key, value] of Object.entries(part)) {
+    const below = out[key];
+    const nested = isRecord(value) && isRecord(below);
+    out[key] = nested ? mergeRecipe(below, value) : value;
+  }
+  return out;
+}
+
+function isRecord(value: unknown): value is object {
+  return typeof value === "object" && value !== null && !Array.isArray(value);
+}

@@ -1,0 +1,149 @@
+import { randomUUID } from "node:crypto";
+import { chmod, copyFile, mkdir, rename, rm, stat } from "node:fs/promises";
+import { basename, dirname, extname } from "node:path";
+import { AppError } from "../errors.ts";
+import type { CaptureInfo } from "../files/capture.ts";
+import { capturePath, hashFile, tilesPath } from "../files/data-folder.ts";
+import { TileReader } from "../files/tile-files.ts";
+import { now, type Context } from "./context.ts";
+import { createPrint } from "./prints.ts";
+
+/** A capture and what is known of it. */
+export interface Negative {
+  readonly id: string;
+  readonly rollId: string;
+  readonly fileName: string;
+  readonly title: string;
+  /** SHA-256 of the file as it came. */
+  readonly hash: string;
+  readonly bytes: number;
+  readonly width: number;
+  readonly height: number;
+  readonly takenAt: string | null;
+  readonly capture: CaptureInfo;
+  readonly createdAt: string;
+}
+
+/** What came of one file. */
+export type ImportResult =
+  | { readonly status: "imported" | "duplicate"; readonly negative: Negative }
+  | { readonly status: "failed"; readonly fileName: string; readonly error: AppError };
+
+const IMPORT_TIMEOUT_MS = 120_000;
+const openTiles = new Map<string, TileReader>();
+
+export async function listNegatives({ db }: Context, rollId?: string): Promise<Negative[]> {
+  const rows = await db("negatives")
+    .modify((q) => (rollId ? q.where({ rollId }) : q))
+    .orderBy([{ column: "takenAt" }, { column: "fileName" }]);
+  return rows.map(readNegative);
+}
+
+export async function findNegative({ db }: Context, id: string): Promise<Negative> {
+  const row: unknown = await db("negatives").where({ id }).first();
+  if (!row) throw new AppError("not_found", `Expected a negative but there is none called ${id}.`);
+  return readNegative(row);
+}
+
+export async function nameNegative(context: Context, id: string, title: string): Promise<Negative> {
+  await findNegative(context, id);
+  await context.db("negatives").where({ id }).update({ title });
+  return findNegative(context, id);
+}
+
+/**
+ * Brings one file in: hash, known already?, open it, keep it read-only under its hash, then enter it with a first
+ * print. A failure leaves nothing behind.
+ * @param path - a file inside the incoming folder; it is moved or removed.
+ * @param name - as the user knows it; only its last part is used, and only for showing.
+ */
+export async function importCapture(
+  context: Context,
+  rollId: string,
+  path: string,
+  name: string,
+  title = "",
+): Promise<{ status: "imported" | "duplicate"; negative: Negative }> {
+  const { db, folder, pool, broadcast, log } = context;
+  const fileName = basename(name.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
+  try {
+    const { size } = await stat(path);
+    const hash = await hashFile(path);
+    const known: unknown = await db("negatives").where({ hash }).first();
+    if (known) return { status: "duplicate", negative: readNegative(known) };
+    const tiles = tilesPath(folder, hash);
+    const capture = await pool.run("background", "develop", { capture: path, fileName, tiles }, { timeoutMs: IMPORT_TIMEOUT_MS });
+    const kept = capturePath(folder, hash);
+    await mkdir(dirname(kept), { recursive: true });
+    await rename(path, kept);
+    await chmod(kept, 0o444);
+    const id = randomUUID();
+    const shown = title || basename(fileName, extname(fileName));
+    await db("negatives").insert({
+      id, rollId, fileName, title: shown, hash, bytes: size, width: capture.width, height: capture.height,
+      takenAt: capture.takenAt, capture: JSON.stringify(capture), createdAt: now(),
+    }); // prettier-ignore
+    const negative = await findNegative(context, id);
+    await createPrint(context, { negativeId: id, name: "First print" });
+    broadcast.send({ kind: "negatives", rollId });
+    log.info({ fileName, width: capture.width, height: capture.height }, "imported");
+    return { status: "imported", negative };
+  } finally {
+    await rm(path, { force: true });
+  }
+}
+
+/** Brings in a file that stays where it is: a copy is imported. */
+export async function importCopy(context: Context, rollId: string, path: string, title?: string) {
+  const copy = `${context.folder.incoming}/${randomUUID()}`;
+  await copyFile(path, copy);
+  return importCapture(context, rollId, copy, path, title);
+}
+
+/** Whether the stored capture is still, bit by bit, the file that came. */
+export async function verifyNegative(context: Context, id: string): Promise<{ intact: boolean; hash: string; expected: string }> {
+  const negative = await findNegative(context, id);
+  const hash = await hashFile(capturePath(context.folder, negative.hash)).catch(() => "missing");
+  return { intact: hash === negative.hash, hash, expected: negative.hash };
+}
+
+/** The negative's tiles, kept open; tiles that are missing or damaged are made again from the capture. */
+export async function tilesOf(context: Context, negative: Negative): Promise<TileReader> {
+  const known = openTiles.get(negative.hash);
+  if (known) return known;
+  const reader = await openOrRebuild(context, negative);
+  openTiles.set(negative.hash, reader);
+  return reader;
+}
+
+/** Makes a negative's tiles anew. */
+export async function rebuildTiles({ folder, pool, log }: Context, negative: Negative): Promise<void> {
+  log.warn({ negative: negative.id }, "tiles are made again");
+  openTiles.get(negative.hash)?.close();
+  openTiles.delete(negative.hash);
+  const capture = capturePath(folder, negative.hash);
+  const tiles = tilesPath(folder, negative.hash);
+  await pool.run("interactive", "develop", { capture, fileName: negative.fileName, tiles });
+}
+
+async function openOrRebuild(context: Context, negative: Negative): Promise<TileReader> {
+  const path = tilesPath(context.folder, negative.hash);
+  try {
+    return new TileReader(path);
+  } catch (error) {
+    if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
+    await rebuildTiles(context, negative);
+    return new TileReader(path);
+  }
+}
+
+/** Closes every open pyramid. */
+export function closeTiles(): void {
+  for (const reader of openTiles.values()) reader.close();
+  openTiles.clear();
+}
+
+function readNegative(row: unknown): Negative {
+  const stored = row as Omit<Negative, "capture"> & { capture: string };
+  return { ...stored, capture: JSON.parse(stored.capture) as CaptureInfo };
+}

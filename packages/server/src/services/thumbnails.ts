@@ -1,0 +1,44 @@
+import { createHash } from "node:crypto";
+import { access } from "node:fs/promises";
+import { join } from "node:path";
+import { defaultRecipe, type Recipe } from "@yelm/core";
+import { tilesPath } from "../files/data-folder.ts";
+import { PYRAMID_VERSION } from "../files/tile-files.ts";
+import { tilesOf, type Negative } from "./negatives.ts";
+import type { Context } from "./context.ts";
+
+/** Raised when the same recipe would give another thumbnail than before. */
+const RENDER_VERSION = 1;
+const running = new Map<string, Promise<void>>();
+
+/** Path of a JPEG of the print (or of the negative in colour), made when it is not there yet. */
+export async function thumbnail(
+  context: Context,
+  negative: Negative,
+  recipe: Recipe | null,
+  longEdge: number,
+): Promise<string> {
+  const reads = JSON.stringify([RENDER_VERSION, PYRAMID_VERSION, negative.hash, recipe, longEdge]);
+  const key = createHash("sha256").update(reads).digest("hex").slice(0, 40);
+  const out = join(context.folder.thumbnails, key.slice(0, 2), `${key}.jpg`);
+  const there = await access(out).then(
+    () => true,
+    () => false,
+  );
+  if (there) return out;
+  let making = running.get(key);
+  if (!making) {
+    making = make(context, negative, recipe, longEdge, out).finally(() => running.delete(key));
+    running.set(key, making);
+  }
+  await making;
+  return out;
+}
+
+async function make(context: Context, negative: Negative, recipe: Recipe | null, longEdge: number, out: string) {
+  await tilesOf(context, negative);
+  const tiles = tilesPath(context.folder, negative.hash);
+  await context.pool.run("interactive", "thumbnail", {
+    tiles, recipe: recipe ?? defaultRecipe(), colour: recipe === null, longEdge, out,
+  }); // prettier-ignore
+}

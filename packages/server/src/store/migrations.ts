@@ -1,0 +1,70 @@
+import type { Knex } from "knex";
+
+/** Every change of the database's shape, oldest first. Never edit one that has been released; add another. */
+export const migrations: Record<string, Knex.Migration> = {
+  "001-rolls-negatives-prints": {
+    async up(db) {
+      await db.schema.createTable("rolls", (t) => {
+        t.string("id").primary();
+        t.string("title").notNullable();
+        t.string("place").notNullable().defaultTo("");
+        t.text("note").notNullable().defaultTo("");
+        t.string("createdAt").notNullable();
+      });
+      await db.schema.createTable("negatives", (t) => {
+        t.string("id").primary();
+        t.string("rollId").notNullable().references("rolls.id");
+        t.string("fileName").notNullable();
+        t.string("title").notNullable().defaultTo("");
+        t.string("hash").notNullable().unique();
+        t.integer("bytes").notNullable();
+        t.integer("width").notNullable();
+        t.integer("height").notNullable();
+        t.string("takenAt");
+        t.json("capture").notNullable();
+        t.string("createdAt").notNullable();
+        t.index("rollId");
+      });
+      await db.schema.createTable("prints", (t) => {
+        t.string("id").primary();
+        t.string("negativeId").notNullable().references("negatives.id");
+        t.string("name").notNullable();
+        t.json("recipe").notNullable();
+        t.string("head").notNullable();
+        t.integer("position").notNullable().defaultTo(0);
+        t.string("createdAt").notNullable();
+        t.string("updatedAt").notNullable();
+        t.string("deletedAt");
+        t.index("negativeId");
+      });
+      await db.schema.createTable("revisions", (t) => {
+        t.increments("sequence");
+        t.string("id").notNullable().unique();
+        t.string("printId").notNullable().references("prints.id");
+        t.string("parent");
+        t.json("patch").notNullable();
+        t.json("inverse").notNullable();
+        t.string("label").notNullable();
+        t.string("station").notNullable();
+        t.string("at").notNullable();
+        t.index("printId");
+      });
+      await db.schema.createTable("exports", (t) => {
+        t.string("id").primary();
+        t.string("printId").notNullable().references("prints.id");
+        t.json("recipe").notNullable();
+        t.json("options").notNullable();
+        t.string("state").notNullable();
+        t.float("progress").notNullable().defaultTo(0);
+        t.string("fileName");
+        t.integer("bytes");
+        t.text("error");
+        t.string("createdAt").notNullable();
+        t.index("state");
+      });
+    },
+    async down(db) {
+      for (const table of ["exports", "revisions", "prints", "negatives", "rolls"]) await db.schema.dropTable(table);
+    },
+  },
+};

@@ -1,0 +1,85 @@
+import { Ajv, type ErrorObject, type ValidateFunction } from "ajv";
+import type { Static, TSchema } from "@sinclair/typebox";
+import { recipeSchema, type Recipe } from "@yelm/core";
+import { AppError } from "./errors.ts";
+
+const ajv = new Ajv({ allErrors: false, strict: true, strictTuples: false, discriminator: false });
+ajv.addVocabulary(["unit"]);
+const compiled = new WeakMap<TSchema, ValidateFunction>();
+
+/**
+ * Checks outside input against a schema.
+ * @throws {AppError} bad_request that names the field, what was expected and what came.
+ */
+export function check<T extends TSchema>(schema: T, input: unknown, what: string): Static<T> {
+  let validate = compiled.get(schema);
+  if (!validate) compiled.set(schema, (validate = ajv.compile(schema)));
+  if (validate(input)) return input as Static<T>;
+  const error = mostTelling(validate.errors ?? []);
+  const field = error.instancePath.slice(1).replaceAll("/", ".") || undefined;
+  throw new AppError("bad_request", `Expected ${expectation(error)} for ${field ?? what}${received(input, error)}.`, { field });
+}
+
+/**
+ * Checks a recipe from outside.
+ * @throws {AppError} bad_recipe.
+ */
+export function checkRecipe(input: unknown): Recipe {
+  try {
+    const recipe = check(recipeSchema, input, "the recipe");
+    checkCurve(recipe);
+    return recipe;
+  } catch (error) {
+    if (!(error instanceof AppError)) throw error;
+    throw new AppError("bad_recipe", error.message, {
+      ...error.detail,
+      hint: "docs/recipe.md lists every field with its range.",
+    });
+  }
+}
+
+/** What a schema cannot say: the curve's x rise, and light moves have names of their own. */
+function checkCurve({ shape, light }: Recipe): void {
+  shape.curve.forEach(([x], i) => {
+    if (i > 0 && !(x > shape.curve[i - 1][0]))
+      throw new AppError("bad_recipe", `Expected rising x for shape.curve but received ${shape.curve[i - 1][0]}, ${x}.`, {
+        field: `shape.curve.${i}`,
+      });
+  });
+  const ids = new Set(light.moves.map((move) => move.id));
+  if (ids.size !== light.moves.length)
+    throw new AppError("bad_recipe", "Expected a different id for each of light.moves but received one twice.", {
+      field: "light.moves",
+    });
+}
+
+function mostTelling(errors: ErrorObject[]): ErrorObject {
+  return errors.find((e) => !["anyOf", "const"].includes(e.keyword)) ?? errors[0];
+}
+
+function expectation({ keyword, params, message }: ErrorObject): string {
+  const p = params as Record<string, unknown>;
+  switch (keyword) {
+    case "type":
+      return `${String(p.type)}`;
+    case "minimum":
+      return `at least ${String(p.limit)}`;
+    case "maximum":
+      return `at most ${String(p.limit)}`;
+    case "enum":
+      return `one of ${(p.allowedValues as unknown[]).join(", ")}`;
+    case "required":
+      return `a value called "${String(p.missingProperty)}"`;
+    case "additionalProperties":
+      return `nothing called "${String(p.additionalProperty)}"`;
+    default:
+      return message ?? keyword;
+  }
+}
+
+function received(input: unknown, { instancePath, keyword }: ErrorObject): string {
+  if (keyword === "required" || keyword === "additionalProperties") return "";
+  let value: unknown = input;
+  for (const key of instancePath.split("/").slice(1)) value = (value as Record<string, unknown> | undefined)?.[key];
+  return ` but received ${(JSON.stringify(value) ?? "nothing").slice(0, 80)}`;
+}
