@@ -1,3 +1,6 @@
+export * from "./api/capture.ts";
+export * from "./api/export-options.ts";
+export * from "./api/records.ts";
 export * from "./colour/adaptation.ts";
 export * from "./colour/icc.ts";
 export * from "./colour/lab.ts";

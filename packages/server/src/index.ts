@@ -1,13 +1,7 @@
 export * from "./errors.ts";
-export * from "./files/capture.ts";
-export * from "./files/export-options.ts";
+export * from "./files/file-name.ts";
 export * from "./files/kernels.ts";
 export * from "./files/linear-picture.ts";
 export * from "./files/raw.ts";
 export * from "./files/write-print.ts";
 export * from "./serve.ts";
-export type * from "./services/broadcast.ts";
-export type * from "./services/exports.ts";
-export type * from "./services/negatives.ts";
-export type * from "./services/prints.ts";
-export type * from "./services/rolls.ts";

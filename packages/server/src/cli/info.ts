@@ -1,6 +1,6 @@
 import { readFile } from "node:fs/promises";
 import { basename } from "node:path";
-import type { CaptureInfo } from "../files/capture.ts";
+import type { CaptureInfo } from "@yelm/core";
 import { sniff } from "../files/linear-picture.ts";
 import { readRaster } from "../files/raster.ts";
 import { unpackRaw } from "../files/raw.ts";

@@ -1,9 +1,8 @@
 import { readFile } from "node:fs/promises";
 import { extname } from "node:path";
-import { defaultRecipe, Engine, hasTile, type LinearTiles, type Recipe, type Size, type TilePlace } from "@yelm/core";
+import { DEFAULT_EXPORT, defaultRecipe, Engine, type ExportOptions, hasTile, type LinearTiles, type Recipe, type Size, type TilePlace } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { writeAtomically } from "../files/data-folder.ts";
-import { DEFAULT_EXPORT, type ExportOptions } from "../files/export-options.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
 import { writePrint } from "../files/write-print.ts";

@@ -5,11 +5,11 @@ import {
   demosaicRows,
   orientMosaic,
   PyramidBuilder,
+  type CaptureInfo,
   type KernelHeap,
   type TileSink,
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
-import type { CaptureInfo } from "./capture.ts";
 import { LINEAR_DECODE, pushInterleaved, readRaster, REC709_MATRIX, SRGB_DECODE } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 

@@ -1,8 +1,7 @@
-import { REC709_TO_REC2020, SRGB_TRANSFER, type KernelHeap } from "@yelm/core";
+import { REC709_TO_REC2020, SRGB_TRANSFER, type CaptureInfo, type KernelHeap } from "@yelm/core";
 import exifr from "exifr";
 import sharp from "sharp";
 import { AppError } from "../errors.ts";
-import type { CaptureInfo } from "./capture.ts";
 
 const MAXIMUM_PIXELS = 220e6;
 const BAND_ROWS = 64;

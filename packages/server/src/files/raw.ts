@@ -8,13 +8,13 @@ import {
   multiply3,
   REC709,
   type Calibration,
+  type CaptureInfo,
   type Matrix3,
   type Mosaic,
   type Vector3,
 } from "@yelm/core";
 import createLibRaw, { type LibRawModule, type RawMetadata } from "libraw-wasm/dist/libraw.js";
 import { AppError } from "../errors.ts";
-import type { CaptureInfo } from "./capture.ts";
 import { readDngTags } from "./dng-tags.ts";
 
 const MAXIMUM_PIXELS = 220e6;

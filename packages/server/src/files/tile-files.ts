@@ -1,10 +1,7 @@
 import { closeSync, mkdirSync, openSync, readFileSync, readSync, writeFileSync, writeSync } from "node:fs";
 import { join } from "node:path";
-import { hasTile, levelCount, tileSpan, type LinearTiles, type Size, type TilePlace } from "@yelm/core";
+import { hasTile, levelCount, PYRAMID_VERSION, tileSpan, type LinearTiles, type Size, type TilePlace } from "@yelm/core";
 import { AppError } from "../errors.ts";
-
-/** Raised whenever tiles of an older version would no longer give the same picture. */
-export const PYRAMID_VERSION = 1;
 
 interface PyramidDescription extends Size {
   readonly version: number;

@@ -10,17 +10,17 @@ import {
   scaledSize,
   SRGB_TRANSFER,
   writeTiff,
+  type CaptureInfo,
   type Directory,
   type Engine,
+  type ExportOptions,
   type Field,
   type KernelHeap,
   type PreparedPrint,
   type Transfer,
 } from "@yelm/core";
 import sharp from "sharp";
-import type { CaptureInfo } from "./capture.ts";
 import { embedInJpeg, embedInPng } from "./embed.ts";
-import type { ExportOptions } from "./export-options.ts";
 
 const TRANSFERS: Readonly<Record<ExportOptions["encoding"], Transfer>> = {
   srgb: SRGB_TRANSFER,

@@ -1,9 +1,7 @@
 import { rm, rename } from "node:fs/promises";
-import { Engine, levelCount, levelForScale, scaledSize, type KernelHeap, type Recipe } from "@yelm/core";
+import { Engine, levelCount, levelForScale, scaledSize, type CaptureInfo, type ExportOptions, type KernelHeap, type Recipe } from "@yelm/core";
 import sharp from "sharp";
-import type { CaptureInfo } from "../files/capture.ts";
 import { writeAtomically } from "../files/data-folder.ts";
-import type { ExportOptions } from "../files/export-options.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
 import { TileReader, TileWriter } from "../files/tile-files.ts";

@@ -1,6 +1,6 @@
 import { Type } from "@sinclair/typebox";
 import { Router } from "express";
-import { DEFAULT_EXPORT, exportOptionsSchema } from "../files/export-options.ts";
+import { DEFAULT_EXPORT, exportOptionsSchema } from "@yelm/core";
 import type { ExportQueue } from "../services/exports.ts";
 import { check } from "../validate.ts";
 

@@ -1,7 +1,7 @@
 import { Type } from "@sinclair/typebox";
+import { PYRAMID_VERSION } from "@yelm/core";
 import { Router } from "express";
 import { AppError } from "../errors.ts";
-import { PYRAMID_VERSION } from "../files/tile-files.ts";
 import type { Context } from "../services/context.ts";
 import { findNegative, listNegatives, nameNegative, rebuildTiles, tilesOf, verifyNegative } from "../services/negatives.ts";
 import { thumbnail } from "../services/thumbnails.ts";

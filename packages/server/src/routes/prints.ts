@@ -1,6 +1,5 @@
 import { Type } from "@sinclair/typebox";
 import { Router } from "express";
-import type { Operation } from "fast-json-patch";
 import type { Context } from "../services/context.ts";
 import { findNegative } from "../services/negatives.ts";
 import {
@@ -72,8 +71,7 @@ export function printRoutes(context: Context): Router {
   });
   router.post("/:id/revisions", async (request, response) => {
     const change = check(newRevision, request.body, "the revision");
-    const patch = change.patch as Operation[];
-    response.status(201).json(await addRevision(context, request.params.id, { ...change, patch }));
+    response.status(201).json(await addRevision(context, request.params.id, change));
   });
   router.post("/:id/head", async (request, response) => {
     const { base, target } = check(headMove, request.body, "the move");

@@ -1,10 +1,5 @@
 import { EventEmitter } from "node:events";
-
-/** What listening screens are told. */
-export type ServerEvent =
-  | { readonly kind: "export"; readonly id: string }
-  | { readonly kind: "negatives"; readonly rollId: string }
-  | { readonly kind: "prints"; readonly negativeId: string };
+import type { ServerEvent } from "@yelm/core";
 
 /** Hands events to everybody who listens; nobody listening is fine. */
 export class Broadcast {

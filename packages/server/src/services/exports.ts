@@ -1,31 +1,14 @@
 import { randomUUID } from "node:crypto";
 import { access, rm } from "node:fs/promises";
 import { basename, extname, join } from "node:path";
-import { frameOf, type Recipe } from "@yelm/core";
+import { frameOf, type ExportJob, type ExportOptions, type Recipe } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { tilesPath } from "../files/data-folder.ts";
-import { fileNameFor, type ExportOptions } from "../files/export-options.ts";
+import { fileNameFor } from "../files/file-name.ts";
 import { now, type Context } from "./context.ts";
 import { findNegative, tilesOf } from "./negatives.ts";
 import { findPrint } from "./prints.ts";
 import { findRoll } from "./rolls.ts";
-
-export type ExportState = "waiting" | "running" | "done" | "failed" | "cancelled";
-
-/** One file being written, or written. */
-export interface ExportJob {
-  readonly id: string;
-  readonly printId: string;
-  readonly recipe: Recipe;
-  readonly options: ExportOptions;
-  readonly state: ExportState;
-  /** 0–1. */
-  readonly progress: number;
-  readonly fileName: string | null;
-  readonly bytes: number | null;
-  readonly error: string | null;
-  readonly createdAt: string;
-}
 
 const EXPORT_TIMEOUT_MS = 600_000;
 const PROGRESS_INTERVAL_MS = 120;

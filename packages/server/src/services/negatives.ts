@@ -1,33 +1,12 @@
 import { randomUUID } from "node:crypto";
 import { chmod, copyFile, mkdir, rename, rm, stat } from "node:fs/promises";
 import { basename, dirname, extname } from "node:path";
+import type { CaptureInfo, ImportResult, Negative } from "@yelm/core";
 import { AppError } from "../errors.ts";
-import type { CaptureInfo } from "../files/capture.ts";
 import { capturePath, hashFile, tilesPath } from "../files/data-folder.ts";
 import { TileReader } from "../files/tile-files.ts";
 import { now, type Context } from "./context.ts";
 import { createPrint } from "./prints.ts";
-
-/** A capture and what is known of it. */
-export interface Negative {
-  readonly id: string;
-  readonly rollId: string;
-  readonly fileName: string;
-  readonly title: string;
-  /** SHA-256 of the file as it came. */
-  readonly hash: string;
-  readonly bytes: number;
-  readonly width: number;
-  readonly height: number;
-  readonly takenAt: string | null;
-  readonly capture: CaptureInfo;
-  readonly createdAt: string;
-}
-
-/** What came of one file. */
-export type ImportResult =
-  | { readonly status: "imported" | "duplicate"; readonly negative: Negative }
-  | { readonly status: "failed"; readonly fileName: string; readonly error: AppError };
 
 const IMPORT_TIMEOUT_MS = 120_000;
 const openTiles = new Map<string, TileReader>();
@@ -63,7 +42,7 @@ export async function importCapture(
   path: string,
   name: string,
   title = "",
-): Promise<{ status: "imported" | "duplicate"; negative: Negative }> {
+): Promise<ImportResult> {
   const { db, folder, pool, broadcast, log } = context;
   const fileName = basename(name.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
   try {

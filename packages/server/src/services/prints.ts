@@ -1,43 +1,9 @@
 import { randomUUID } from "node:crypto";
-import { defaultRecipe, type Recipe } from "@yelm/core";
+import { defaultRecipe, type NewRevision, type PatchOperation, type Print, type Recipe, type Revision } from "@yelm/core";
 import jsonPatch, { type Operation } from "fast-json-patch";
 import { AppError } from "../errors.ts";
 import { checkRecipe } from "../validate.ts";
 import { now, type Context } from "./context.ts";
-
-/** A rendition of a negative. */
-export interface Print {
-  readonly id: string;
-  readonly negativeId: string;
-  readonly name: string;
-  readonly recipe: Recipe;
-  /** The revision that the recipe is. */
-  readonly head: string;
-  readonly position: number;
-  readonly createdAt: string;
-  readonly updatedAt: string;
-}
-
-/** One change of a print; the changes of a print form a tree, so that nothing undone is lost. */
-export interface Revision {
-  readonly id: string;
-  readonly parent: string | null;
-  readonly patch: Operation[];
-  readonly inverse: Operation[];
-  readonly label: string;
-  readonly station: string;
-  readonly at: string;
-}
-
-/** A change as it comes in. */
-export interface NewRevision {
-  readonly id: string;
-  /** Revision that it was made from. */
-  readonly base: string;
-  readonly patch: Operation[];
-  readonly label: string;
-  readonly station: string;
-}
 
 export async function listPrints({ db }: Context, filter: { negativeId?: string; rollId?: string } = {}): Promise<Print[]> {
   const rows = await db("prints")
@@ -175,9 +141,9 @@ function requireHead(print: Print, base: string): void {
   });
 }
 
-function applyPatch(recipe: unknown, patch: Operation[]): unknown {
+function applyPatch(recipe: unknown, patch: readonly PatchOperation[]): unknown {
   try {
-    return jsonPatch.applyPatch(jsonPatch.deepClone(recipe), patch, true, true, true).newDocument;
+    return jsonPatch.applyPatch(jsonPatch.deepClone(recipe), patch as Operation[], true, true, true).newDocument;
   } catch (cause) {
     const reason = cause instanceof Error ? cause.message.split("\n")[0] : String(cause);
     throw new AppError("bad_request", `Expected a JSON patch that fits the recipe but received: ${reason}`, {}, { cause });
@@ -192,7 +158,7 @@ function readPrint(row: unknown): Print {
 function readRevision(row: unknown): Revision {
   const { id, parent, patch, inverse, label, station, at } = row as Record<string, string>;
   return {
-    id, parent: parent || null, patch: JSON.parse(patch) as Operation[],
-    inverse: JSON.parse(inverse) as Operation[], label, station, at,
+    id, parent: parent || null, patch: JSON.parse(patch) as PatchOperation[],
+    inverse: JSON.parse(inverse) as PatchOperation[], label, station, at,
   }; // prettier-ignore
 }

@@ -1,18 +1,7 @@
 import { randomUUID } from "node:crypto";
+import type { Roll } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { now, type Context } from "./context.ts";
-
-/** A shoot. */
-export interface Roll {
-  readonly id: string;
-  readonly title: string;
-  readonly place: string;
-  readonly note: string;
-  readonly createdAt: string;
-  readonly negativeCount: number;
-  /** The prints that stand for the roll, newest first. */
-  readonly coverPrintIds: string[];
-}
 
 export type RollText = Partial<Pick<Roll, "title" | "place" | "note">>;
 

@@ -1,10 +1,9 @@
 import { createHash } from "node:crypto";
 import { access } from "node:fs/promises";
 import { join } from "node:path";
-import { defaultRecipe, type Recipe } from "@yelm/core";
+import { defaultRecipe, PYRAMID_VERSION, type Negative, type Recipe } from "@yelm/core";
 import { tilesPath } from "../files/data-folder.ts";
-import { PYRAMID_VERSION } from "../files/tile-files.ts";
-import { tilesOf, type Negative } from "./negatives.ts";
+import { tilesOf } from "./negatives.ts";
 import type { Context } from "./context.ts";
 
 /** Raised when the same recipe would give another thumbnail than before. */

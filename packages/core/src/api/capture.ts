@@ -1,4 +1,5 @@
-import type { Calibration, Vector3 } from "@yelm/core";
+import type { Vector3 } from "../colour/matrix.ts";
+import type { Calibration } from "../raw/camera-matrix.ts";
 
 /** What is known of a capture beyond its pixels; stored with the negative and printed by `yelm info`. */
 export interface CaptureInfo {

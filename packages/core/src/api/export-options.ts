@@ -1,4 +1,5 @@
 import { Type, type Static } from "@sinclair/typebox";
+import { defaultOf } from "../recipe/defaults.ts";
 
 /** How a print is written to a file. */
 export const exportOptionsSchema = Type.Object(
@@ -18,32 +19,8 @@ export const exportOptionsSchema = Type.Object(
 );
 export type ExportOptions = Static<typeof exportOptionsSchema>;
 
-export const DEFAULT_EXPORT: ExportOptions = {
-  format: "tiff",
-  longEdge: null,
-  encoding: "srgb",
-  jpegQuality: 92,
-  namePattern: "{negative}-{print}",
-  metadata: true,
-};
-
-const EXTENSIONS = { tiff: "tif", png: "png", jpeg: "jpg" } as const;
+/** Full size, 16-bit TIFF, sRGB, metadata kept. */
+export const DEFAULT_EXPORT = defaultOf(exportOptionsSchema) as ExportOptions;
 
 /** Words that a name pattern may hold in braces. */
 export const NAME_WORDS = ["negative", "print", "roll", "date", "long-edge"] as const;
-
-/** Fills a file-name pattern; whatever could lead out of a folder or upset a file system becomes a dash. */
-export function fileNameFor(
-  { namePattern, format }: ExportOptions,
-  words: Readonly<Record<(typeof NAME_WORDS)[number], string>>,
-): string {
-  const filled = namePattern.replace(/\{([a-z-]+)\}/g, (whole, word: string) => (word in words ? words[word as "print"] : whole));
-  const safe = filled
-    .normalize("NFC")
-    .replace(/[\p{Cc}\\/:*?"<>|{}]+/gu, "-")
-    .replace(/\s+/g, "-")
-    .replace(/-+/g, "-")
-    .replace(/^[.\-]+|[.\-]+$/g, "")
-    .slice(0, 120);
-  return `${safe || "print"}.${EXTENSIONS[format]}`;
-}

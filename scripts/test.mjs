@@ -1,0 +1,21 @@
+// Everything that must hold: formatting, lint, types, unit and server tests, then the real interface in Chromium.
+import { node, run, step } from "./run.mjs";
+import { findChromium, setUp } from "./setup.mjs";
+
+const bin = (path) => `node_modules/${path}`;
+
+await setUp();
+const chromium = await findChromium();
+await step("formatting", node, [bin("prettier/bin/prettier.cjs"), "--check", "."]);
+await step("lint", node, [bin("eslint/bin/eslint.js"), "."]);
+await step("types of pages and tests", "npm", ["run", "--silent", "typecheck"]);
+const jest = ["--experimental-vm-modules", "--disable-warning=ExperimentalWarning", bin("jest/bin/jest.js")];
+const unit = await run(node, jest);
+const e2e = await run(node, [bin("@playwright/test/cli.js"), "test", "--config", "e2e/playwright.config.ts"], {
+  env: { CHROMIUM_PATH: chromium },
+});
+if (unit.code || e2e.code) {
+  console.error(`Tests failed: ${[unit.code && "unit and server", e2e.code && "interface"].filter(Boolean).join(", ")}.`);
+  process.exit(1);
+}
+console.log("All tests passed.");
