@@ -5,6 +5,9 @@ export default {
   testEnvironmentOptions: { customExportConditions: ["source", "node", "node-addons"] },
   extensionsToTreatAsEsm: [".ts", ".tsx"],
   transform: {
-    "^.+\\.tsx?$": ["@swc/jest", { jsc: { target: "es2022", parser: { syntax: "typescript" } }, module: { type: "es6" } }],
+    "^.+\\.tsx?$": [
+      "@swc/jest",
+      { jsc: { target: "es2022", parser: { syntax: "typescript" } }, module: { type: "es6" } },
+    ],
   },
 };

@@ -21,7 +21,9 @@ export async function build() {
   );
   await step("core, camera, server", node, [...TSC, "-b"]);
   await step("docs/recipe.md", node, ["scripts/recipe-doc.mjs"]);
-  await step("pages", node, [join(ROOT, "node_modules/vite/bin/vite.js"), "build"], { cwd: join(ROOT, "packages/web") });
+  await step("pages", node, [join(ROOT, "node_modules/vite/bin/vite.js"), "build"], {
+    cwd: join(ROOT, "packages/web"),
+  });
 }
 
 if (import.meta.url === `file://${process.argv[1]}`) await build();

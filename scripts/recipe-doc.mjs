@@ -15,7 +15,14 @@ function describe(path, schema) {
   const variants = schema.anyOf?.filter((variant) => variant.type !== "null");
   const inner = variants?.length === 1 ? variants[0] : schema;
   if (inner.type === "object") {
-    lines.push(`## \`${path || "recipe"}\``, "", inner.description ?? "", "", "| field | values | default | meaning |", "|---|---|---|---|");
+    lines.push(
+      `## \`${path || "recipe"}\``,
+      "",
+      inner.description ?? "",
+      "",
+      "| field | values | default | meaning |",
+      "|---|---|---|---|",
+    );
     const below = [];
     for (const [name, field] of Object.entries(inner.properties)) {
       lines.push(`| \`${name}\` | ${values(field)} | ${standard(field)} | ${field.description ?? ""} |`);
@@ -37,7 +44,8 @@ function nested(field, at) {
 function values(field) {
   if (field.enum) return field.enum.map((v) => `\`${v}\``).join(", ");
   if (field.const !== undefined) return `\`${field.const}\``;
-  if (field.anyOf) return field.anyOf.map((v) => (v.type === "null" ? "null" : (v.properties?.kind?.const ?? v.type))).join(" or ");
+  if (field.anyOf)
+    return field.anyOf.map((v) => (v.type === "null" ? "null" : (v.properties?.kind?.const ?? v.type))).join(" or ");
   if (field.type === "number" || field.type === "integer")
     return `${round(field.minimum)} to ${round(field.maximum)}${field.unit ? ` ${field.unit}` : ""}`;
   if (field.type === "array") return "list";
@@ -45,7 +53,10 @@ function values(field) {
 }
 
 const round = (v) => (v === undefined ? "" : Number(v.toFixed(4)));
-const standard = (field) => (field.default === undefined ? "" : `\`${JSON.stringify(typeof field.default === "number" ? round(field.default) : field.default)}\``);
+const standard = (field) =>
+  field.default === undefined
+    ? ""
+    : `\`${JSON.stringify(typeof field.default === "number" ? round(field.default) : field.default)}\``;
 
 describe("", recipeSchema);
 const text = `${lines.join("\n").trim()}\n`;

@@ -15,7 +15,9 @@ const e2e = await run(node, [bin("@playwright/test/cli.js"), "test", "--config",
   env: { CHROMIUM_PATH: chromium },
 });
 if (unit.code || e2e.code) {
-  console.error(`Tests failed: ${[unit.code && "unit and server", e2e.code && "interface"].filter(Boolean).join(", ")}.`);
+  console.error(
+    `Tests failed: ${[unit.code && "unit and server", e2e.code && "interface"].filter(Boolean).join(", ")}.`,
+  );
   process.exit(1);
 }
 console.log("All tests passed.");

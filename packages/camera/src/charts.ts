@@ -23,7 +23,12 @@ export function drawChart(chart: Chart, width: number, height: number, level = 0
   return { width, height, rgb };
 }
 
-function colourAt(chart: Chart, width: number, height: number, level: number): (x: number, y: number) => readonly number[] {
+function colourAt(
+  chart: Chart,
+  width: number,
+  height: number,
+  level: number,
+): (x: number, y: number) => readonly number[] {
   const grey = (v: number) => [v, v, v];
   switch (chart) {
     case "patches":

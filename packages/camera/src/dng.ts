@@ -37,7 +37,12 @@ export const PLAIN_SHOT: ShotMetadata = {
  * Writes a raw frame as DNG 1.4: CFA in lossless-JPEG tiles (or one uncompressed strip), black and white level, two
  * calibrations, neutral, noise profile, exposure, and a small JPEG preview.
  */
-export async function writeDng(frame: RawFrame, camera: CameraModel, shot: ShotMetadata, preview?: Scene): Promise<Uint8Array> {
+export async function writeDng(
+  frame: RawFrame,
+  camera: CameraModel,
+  shot: ShotMetadata,
+  preview?: Scene,
+): Promise<Uint8Array> {
   const { slope, offset } = noiseProfile(camera, shot.iso);
   const raw: Directory = {
     fields: [
@@ -151,10 +156,17 @@ async function jpegPreview(frame: RawFrame, shot: ShotMetadata, camera: CameraMo
       for (let c = 0; c < 3; c++) {
         const sx = x * step;
         const sy = y * step;
-        const mosaic = frame.data[Math.min(frame.height - 1, sy + (site >> 1)) * frame.width + Math.min(frame.width - 1, sx + (site & 1))];
-        const light = scene ? scene.rgb[3 * (sy * scene.width + sx) + c] : (mosaic - camera.blackLevel) / (frame.white - camera.blackLevel);
+        const mosaic =
+          frame.data[
+            Math.min(frame.height - 1, sy + (site >> 1)) * frame.width + Math.min(frame.width - 1, sx + (site & 1))
+          ];
+        const light = scene
+          ? scene.rgb[3 * (sy * scene.width + sx) + c]
+          : (mosaic - camera.blackLevel) / (frame.white - camera.blackLevel);
         rgb[3 * (y * width + x) + c] = Math.min(255, Math.round(255 * Math.max(0, light) ** (1 / 2.2)));
       }
-  const bytes = await sharp(rgb, { raw: { width, height, channels: 3 } }).jpeg({ quality: 70 }).toBuffer();
+  const bytes = await sharp(rgb, { raw: { width, height, channels: 3 } })
+    .jpeg({ quality: 70 })
+    .toBuffer();
   return { width, height, bytes: new Uint8Array(bytes) };
 }

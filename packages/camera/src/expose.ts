@@ -77,7 +77,14 @@ export function noiseProfile(camera: CameraModel, iso: number): { slope: number;
   return { slope: 1 / wellAtIso, offset: (readNoiseElectrons(camera, iso) / wellAtIso) ** 2 };
 }
 
-function channelLight(scene: Scene, m: readonly number[], channel: number, x: number, y: number, { distortion }: Exposure) {
+function channelLight(
+  scene: Scene,
+  m: readonly number[],
+  channel: number,
+  x: number,
+  y: number,
+  { distortion }: Exposure,
+) {
   const k = 3 * channel;
   if (distortion === 0) {
     const i = 3 * (y * scene.width + x);

@@ -49,7 +49,11 @@ async function readCodes(path: string): Promise<{ data: Uint16Array; width: numb
   const image = sharp(path).removeAlpha().toColourspace("rgb16").raw({ depth: "ushort" });
   const { data, info } = await image.toBuffer({ resolveWithObject: true });
   if (info.channels !== 3) throw new RangeError(`Expected three channels in ${path} but received ${info.channels}.`);
-  return { data: new Uint16Array(data.buffer, data.byteOffset, data.length / 2), width: info.width, height: info.height };
+  return {
+    data: new Uint16Array(data.buffer, data.byteOffset, data.length / 2),
+    width: info.width,
+    height: info.height,
+  };
 }
 
 /** Scales a scene to another width by bilinear sampling of area means; light is averaged, not codes. */
@@ -90,7 +94,5 @@ export function bilinear({ width, height, rgb }: Scene, x: number, y: number, ch
   const fx = cx - x0;
   const fy = cy - y0;
   const at = (px: number, py: number) => rgb[3 * (py * width + px) + channel];
-  return (
-    (1 - fy) * ((1 - fx) * at(x0, y0) + fx * at(x1, y0)) + fy * ((1 - fx) * at(x0, y1) + fx * at(x1, y1))
-  );
+  return (1 - fy) * ((1 - fx) * at(x0, y0) + fx * at(x1, y0)) + fy * ((1 - fx) * at(x0, y1) + fx * at(x1, y1));
 }

@@ -27,6 +27,7 @@ export * from "./raw/pyramid.ts";
 export * from "./recipe/defaults.ts";
 export * from "./recipe/describe.ts";
 export * from "./recipe/schema.ts";
+export * from "./recipe/ticket-lines.ts";
 export * from "./render/cubic-weights.ts";
 export * from "./render/engine.ts";
 export * from "./render/lru.ts";

@@ -47,7 +47,10 @@ export function createApp(context: Context, queue: ExportQueue): Express {
   api.use("/exports", exportRoutes(queue));
   api.use("/events", eventRoutes(context.broadcast));
   api.use((request) => {
-    throw new AppError("not_found", `Expected an address of the API but received ${request.method} ${request.originalUrl}.`);
+    throw new AppError(
+      "not_found",
+      `Expected an address of the API but received ${request.method} ${request.originalUrl}.`,
+    );
   });
   app.use("/api", api);
   if (existsSync(WEB)) {

@@ -17,7 +17,9 @@ export function check<T extends TSchema>(schema: T, input: unknown, what: string
   if (validate(input)) return input as Static<T>;
   const error = mostTelling(validate.errors ?? []);
   const field = error.instancePath.slice(1).replaceAll("/", ".") || undefined;
-  throw new AppError("bad_request", `Expected ${expectation(error)} for ${field ?? what}${received(input, error)}.`, { field });
+  throw new AppError("bad_request", `Expected ${expectation(error)} for ${field ?? what}${received(input, error)}.`, {
+    field,
+  });
 }
 
 /**
@@ -42,9 +44,13 @@ export function checkRecipe(input: unknown): Recipe {
 function checkCurve({ shape, light }: Recipe): void {
   shape.curve.forEach(([x], i) => {
     if (i > 0 && !(x > shape.curve[i - 1][0]))
-      throw new AppError("bad_recipe", `Expected rising x for shape.curve but received ${shape.curve[i - 1][0]}, ${x}.`, {
-        field: `shape.curve.${i}`,
-      });
+      throw new AppError(
+        "bad_recipe",
+        `Expected rising x for shape.curve but received ${shape.curve[i - 1][0]}, ${x}.`,
+        {
+          field: `shape.curve.${i}`,
+        },
+      );
   });
   const ids = new Set(light.moves.map((move) => move.id));
   if (ids.size !== light.moves.length)

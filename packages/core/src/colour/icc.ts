@@ -30,7 +30,11 @@ export function iccProfile({ description, transfer, model }: IccOptions): Uint8A
   if (model === "grey") tags.push(["kTRC", curve]);
   else {
     const m = multiply3(adaptWhite(D65, D50), REC709.toXyz);
-    tags.push(["rXYZ", xyzTag(m[0], m[3], m[6])], ["gXYZ", xyzTag(m[1], m[4], m[7])], ["bXYZ", xyzTag(m[2], m[5], m[8])]);
+    tags.push(
+      ["rXYZ", xyzTag(m[0], m[3], m[6])],
+      ["gXYZ", xyzTag(m[1], m[4], m[7])],
+      ["bXYZ", xyzTag(m[2], m[5], m[8])],
+    );
     for (const name of ["rTRC", "gTRC", "bTRC"]) tags.push([name, curve]);
   }
   return assemble(tags, model === "grey" ? "GRAY" : "RGB ");

@@ -29,7 +29,9 @@ export function grainFilter(grain: Recipe["finish"]["grain"], pixelUm: number): 
   const sigma = ((grain.granularity / 1000) * Math.sqrt(APERTURE_AREA_UM2)) / pixelUm;
   const spread = grain.crystalUm / 2 / pixelUm;
   const radius = spread < 0.25 ? 0 : Math.ceil(3 * spread);
-  const taps = Float32Array.from({ length: 2 * radius + 1 }, (_, i) => Math.exp(-((i - radius) ** 2) / (2 * spread ** 2)));
+  const taps = Float32Array.from({ length: 2 * radius + 1 }, (_, i) =>
+    Math.exp(-((i - radius) ** 2) / (2 * spread ** 2)),
+  );
   const sum = taps.reduce((total, w) => total + w, 0);
   return { sigma, taps: radius === 0 ? Float32Array.of(1) : taps.map((w) => w / sum) };
 }

@@ -5,7 +5,16 @@ export type Pointer = number;
 export interface KernelExports {
   halfToFloat(src: Pointer, dst: Pointer, n: number): void;
   floatToHalf(src: Pointer, dst: Pointer, n: number): void;
-  weighHalf(red: Pointer, green: Pointer, blue: Pointer, out: Pointer, n: number, r: number, g: number, b: number): void;
+  weighHalf(
+    red: Pointer,
+    green: Pointer,
+    blue: Pointer,
+    out: Pointer,
+    n: number,
+    r: number,
+    g: number,
+    b: number,
+  ): void;
   develop(exposure: Pointer, stops: Pointer, table: Pointer, out: Pointer, n: number): void;
   whiteNoise(out: Pointer, width: number, height: number, x0: number, y0: number, seed: number): void;
   addGrain(reflectance: Pointer, noise: Pointer, n: number, sigma: number): void;
@@ -128,12 +137,5 @@ export interface KernelExports {
   ): void;
   demosaicMalvar(src: Pointer, out: Pointer, width: number, height: number, redX: number, redY: number): void;
   applyMatrix(red: Pointer, green: Pointer, blue: Pointer, n: number, matrix: Pointer): void;
-  halve(
-    src: Pointer,
-    srcWidth: number,
-    srcHeight: number,
-    out: Pointer,
-    outWidth: number,
-    outHeight: number,
-  ): void;
+  halve(src: Pointer, srcWidth: number, srcHeight: number, out: Pointer, outWidth: number, outHeight: number): void;
 }

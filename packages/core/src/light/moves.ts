@@ -108,7 +108,12 @@ export function drawStrokes(heap: KernelHeap, strokes: readonly Stroke[], grid: 
 }
 
 /** Draws one stroke; false when none of it falls on the grid. */
-function drawStroke(heap: KernelHeap, { points, radius, softness, flow }: Stroke, grid: MaskGrid, out: number): boolean {
+function drawStroke(
+  heap: KernelHeap,
+  { points, radius, softness, flow }: Stroke,
+  grid: MaskGrid,
+  out: number,
+): boolean {
   const m = grid.toNegative;
   const pixelsPerEdge = 1 / Math.hypot(m.ax, m.ay);
   const reach = radius * pixelsPerEdge + 1;

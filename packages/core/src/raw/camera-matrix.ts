@@ -12,8 +12,25 @@ export interface Calibration {
 
 /** Kelvin of the EXIF LightSource codes that calibrations use (EXIF 2.32, table 8). */
 export const LIGHT_SOURCE_KELVIN: Readonly<Record<number, number>> = {
-  1: 5500, 2: 4200, 3: 2850, 4: 5500, 9: 5500, 10: 6500, 11: 7500, 12: 6430, 13: 5000, 14: 4230, 15: 3450,
-  17: 2856, 18: 4874, 19: 6774, 20: 5503, 21: 6504, 22: 7504, 23: 5003, 24: 3200,
+  1: 5500,
+  2: 4200,
+  3: 2850,
+  4: 5500,
+  9: 5500,
+  10: 6500,
+  11: 7500,
+  12: 6430,
+  13: 5000,
+  14: 4230,
+  15: 3450,
+  17: 2856,
+  18: 4874,
+  19: 6774,
+  20: 5503,
+  21: 6504,
+  22: 7504,
+  23: 5003,
+  24: 3200,
 };
 
 const WHITE_ITERATIONS = 30;

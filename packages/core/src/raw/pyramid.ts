@@ -27,7 +27,7 @@ export class PyramidBuilder {
 
   #add(level: number, planes: Float32Array, rows: number): void {
     const band = this.#bands[level];
-    for (let from = 0; from < rows; ) {
+    for (let from = 0; from < rows;) {
       const taken = band.take(planes, rows, from);
       from += taken;
       if (!band.isFull) continue;

@@ -7,7 +7,11 @@ export function defaultRecipe(): Recipe {
 
 /** What a schema stands for when nothing is said: its default, or an object of its properties' defaults. */
 export function defaultOf(schema: object): unknown {
-  const { default: value, properties, const: only } = schema as {
+  const {
+    default: value,
+    properties,
+    const: only,
+  } = schema as {
     default?: unknown;
     properties?: Record<string, object>;
     const?: unknown;

@@ -1,4 +1,5 @@
 import { Type, type Static, type TSchema } from "@sinclair/typebox";
+import { REC2020 } from "../colour/rgb-space.ts";
 
 /** Version of the recipe's shape; raised when an older recipe has to be migrated. */
 export const RECIPE_VERSION = 1;
@@ -6,6 +7,9 @@ export const RECIPE_VERSION = 1;
 export const SENSOR_WHITE_STOPS = Math.log2(1 / 0.18);
 /** The black point that leaves the darkest light alone. */
 export const DEEPEST_BLACK_STOPS = -12;
+
+/** Plain luminance, to four places. */
+const [PLAIN_RED, PLAIN_GREEN, PLAIN_BLUE] = REC2020.luminance.map((weight) => Math.round(weight * 1e4) / 1e4);
 
 const closed = { additionalProperties: false };
 const number = (minimum: number, maximum: number, value: number, unit: string, description: string) =>
@@ -32,16 +36,19 @@ export const groundSchema = group(
     exposureEv: number(-5, 5, 0, "stops", "Exposure; +1 doubles the light."),
     angleDegrees: number(-45, 45, 0, "degrees", "Straightening; positive turns the picture clockwise."),
     quarterTurns: Type.Integer({ minimum: 0, maximum: 3, default: 0, description: "Quarter turns clockwise." }),
-    crop: Type.Union([cropSchema, Type.Null()], { default: null, description: "Crop; null keeps all that is straight." }),
+    crop: Type.Union([cropSchema, Type.Null()], {
+      default: null,
+      description: "Crop; null keeps all that is straight.",
+    }),
   },
   "Ground: exposure and geometry.",
 );
 
 export const weighSchema = group(
   {
-    red: number(-2, 3, 0.2627, "weight", "How much red light counts."),
-    green: number(-2, 3, 0.678, "weight", "How much green light counts."),
-    blue: number(-2, 3, 0.0593, "weight", "How much blue light counts."),
+    red: number(-2, 3, PLAIN_RED, "weight", "How much red light counts."),
+    green: number(-2, 3, PLAIN_GREEN, "weight", "How much green light counts."),
+    blue: number(-2, 3, PLAIN_BLUE, "weight", "How much blue light counts."),
     lockSum: Type.Boolean({ default: true, description: "Keep the sum while one weight moves." }),
   },
   "Weigh: grey = red·R + green·G + blue·B in linear Rec.2020. The defaults are plain luminance.",
@@ -94,7 +101,11 @@ export const strokeSchema = group(
         Type.Number({ minimum: -1, maximum: 2 }),
         Type.Number({ minimum: 0, maximum: 1 }),
       ]),
-      { minItems: 1, maxItems: 2000, description: "x, y in long edges from the negative's top left; pen pressure 0–1." },
+      {
+        minItems: 1,
+        maxItems: 2000,
+        description: "x, y in long edges from the negative's top left; pen pressure 0–1.",
+      },
     ),
   },
   "One brush stroke.",

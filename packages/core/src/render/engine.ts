@@ -112,7 +112,10 @@ export class Engine {
     return this.#withinMark(() => {
       const gain = 2 ** print.recipe.ground.exposureEv;
       const plane = (weights: Vector3) =>
-        this.#compact(this.#viewBlock(print, view, (need) => this.#exposure(print, view.level, need, weights)), view);
+        this.#compact(
+          this.#viewBlock(print, view, (need) => this.#exposure(print, view.level, need, weights)),
+          view,
+        );
       return [plane([gain, 0, 0]), plane([0, gain, 0]), plane([0, 0, gain])];
     });
   }

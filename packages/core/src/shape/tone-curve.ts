@@ -38,7 +38,8 @@ export function toneCurve(shape: Recipe["shape"]): (light: number) => number {
     let r = Math.max(0, (light - black) / span);
     if (midExponent !== 1) r = r ** midExponent;
     if (slope !== 1) r = MIDDLE_GREY * (r / MIDDLE_GREY) ** slope;
-    if (shape.characteristic === "film") r = 10 ** -filmDensity(-Math.log10(Math.max(r, 1e-9)), shape.toe, shape.shoulder);
+    if (shape.characteristic === "film")
+      r = 10 ** -filmDensity(-Math.log10(Math.max(r, 1e-9)), shape.toe, shape.shoulder);
     r = Math.min(1, r);
     return free ? free(r) : r;
   };

@@ -1,6 +1,16 @@
 import { readFile } from "node:fs/promises";
 import { extname } from "node:path";
-import { DEFAULT_EXPORT, defaultRecipe, Engine, type ExportOptions, hasTile, type LinearTiles, type Recipe, type Size, type TilePlace } from "@yelm/core";
+import {
+  DEFAULT_EXPORT,
+  defaultRecipe,
+  Engine,
+  type ExportOptions,
+  hasTile,
+  type LinearTiles,
+  type Recipe,
+  type Size,
+  type TilePlace,
+} from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { writeAtomically } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
@@ -24,7 +34,8 @@ interface RenderOptions {
 /** Renders one capture with one recipe into one file. */
 export async function render(file: string, options: RenderOptions): Promise<void> {
   const format = FORMATS[extname(options.out).toLowerCase()];
-  if (!format) throw new AppError("bad_request", `Expected --out to end in .tif, .png or .jpg but received ${options.out}.`);
+  if (!format)
+    throw new AppError("bad_request", `Expected --out to end in .tif, .png or .jpg but received ${options.out}.`);
   if (options.longEdge !== undefined && options.longEdge < 16)
     throw new AppError("bad_request", `Expected --long-edge of at least 16 but received ${options.longEdge}.`);
   const recipe = await readRecipe(options.recipe);
@@ -79,7 +90,8 @@ class MemoryTiles implements LinearTiles {
 
   tile(place: TilePlace): Uint16Array {
     const found = this.#tiles.get(`${place.column}/${place.row}`);
-    if (!found || !hasTile(this.size, place)) throw new RangeError(`Expected a kept tile but received ${JSON.stringify(place)}.`);
+    if (!found || !hasTile(this.size, place))
+      throw new RangeError(`Expected a kept tile but received ${JSON.stringify(place)}.`);
     return found;
   }
 }

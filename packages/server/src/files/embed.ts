@@ -27,7 +27,9 @@ export function embedInJpeg(jpeg: Uint8Array, { icc, exif }: Attachments): Uint8
   const count = Math.ceil(icc.length / ICC_CHUNK_BYTES);
   for (let i = 0; i < count; i++) {
     const head = Buffer.concat([Buffer.from("ICC_PROFILE\0", "latin1"), Buffer.from([i + 1, count])]);
-    segments.push(jpegSegment(0xe2, Buffer.concat([head, icc.subarray(i * ICC_CHUNK_BYTES, (i + 1) * ICC_CHUNK_BYTES)])));
+    segments.push(
+      jpegSegment(0xe2, Buffer.concat([head, icc.subarray(i * ICC_CHUNK_BYTES, (i + 1) * ICC_CHUNK_BYTES)])),
+    );
   }
   return Buffer.concat([jpeg.subarray(0, 2), ...segments, jpeg.subarray(2)]);
 }

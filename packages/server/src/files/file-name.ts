@@ -7,7 +7,9 @@ export function fileNameFor(
   { namePattern, format }: ExportOptions,
   words: Readonly<Record<(typeof NAME_WORDS)[number], string>>,
 ): string {
-  const filled = namePattern.replace(/\{([a-z-]+)\}/g, (whole, word: string) => (word in words ? words[word as "print"] : whole));
+  const filled = namePattern.replace(/\{([a-z-]+)\}/g, (whole, word: string) =>
+    word in words ? words[word as "print"] : whole,
+  );
   const safe = filled
     .normalize("NFC")
     .replace(/[\p{Cc}\\/:*?"<>|{}]+/gu, "-")

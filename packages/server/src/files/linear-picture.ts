@@ -67,7 +67,9 @@ export function developRaw(heap: KernelHeap, opened: Unpacked, sink: TileSink): 
   const builder = new PyramidBuilder(heap, info, sink);
   const matrix = Float32Array.from(cameraToWorking(info.calibrations, neutral));
   if ("rgb" in opened) {
-    pushInterleaved(heap, opened.rgb, info.width, info.height, LINEAR_DECODE(), matrix, (p, rows) => builder.push(p, rows));
+    pushInterleaved(heap, opened.rgb, info.width, info.height, LINEAR_DECODE(), matrix, (p, rows) =>
+      builder.push(p, rows),
+    );
     return;
   }
   const mosaic = orientMosaic(opened.mosaic, info.quarterTurns);

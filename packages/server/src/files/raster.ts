@@ -98,7 +98,8 @@ export function pushInterleaved(
   }
 }
 
-export const SRGB_DECODE = (): Float32Array => Float32Array.from({ length: 65536 }, (_, c) => SRGB_TRANSFER.decode(c / 65535));
+export const SRGB_DECODE = (): Float32Array =>
+  Float32Array.from({ length: 65536 }, (_, c) => SRGB_TRANSFER.decode(c / 65535));
 export const LINEAR_DECODE = (): Float32Array => Float32Array.from({ length: 65536 }, (_, c) => c / 65535);
 export const REC709_MATRIX = Float32Array.from(REC709_TO_REC2020);
 
@@ -111,7 +112,12 @@ function tripled(codes: Uint16Array): Uint16Array {
 function fail(cause: unknown): never {
   const text = cause instanceof Error ? cause.message : String(cause);
   if (/pixel limit/i.test(text))
-    throw new AppError("too_large", `Expected at most ${MAXIMUM_PIXELS / 1e6} MP but the picture is larger.`, {}, { cause });
+    throw new AppError(
+      "too_large",
+      `Expected at most ${MAXIMUM_PIXELS / 1e6} MP but the picture is larger.`,
+      {},
+      { cause },
+    );
   throw new AppError(
     "unreadable_file",
     "Expected a whole TIFF, PNG or JPEG but its contents are broken or cut short.",

@@ -23,8 +23,7 @@ const QUARTER_TURNS: Readonly<Record<number, number>> = { 0: 0, 3: 2, 5: 3, 6: 1
 
 /** What was unpacked: a mosaic to demosaic here, or, without a Bayer pattern, the unpacker's own linear camera RGB. */
 export type Unpacked =
-  | { readonly info: CaptureInfo; readonly mosaic: Mosaic }
-  | { readonly info: CaptureInfo; readonly rgb: Uint16Array };
+  { readonly info: CaptureInfo; readonly mosaic: Mosaic } | { readonly info: CaptureInfo; readonly rgb: Uint16Array };
 
 let library: Promise<LibRawModule> | undefined;
 
@@ -49,7 +48,10 @@ export async function unpackRaw(bytes: Uint8Array): Promise<Unpacked> {
     const black = blackLevels(tags.black, tags.blackRepeat, metadata.color_data.black);
     const white = metadata.color_data.maximum || 65535;
     if (!(white > Math.max(...black)))
-      throw new AppError("unreadable_file", `Expected a white level above black but received ${white} and ${black[0]}.`);
+      throw new AppError(
+        "unreadable_file",
+        `Expected a white level above black but received ${white} and ${black[0]}.`,
+      );
     const info = describe(metadata, cfa, black, white, tags.noiseProfile);
     const red = cfa.indexOf("R");
     // Copied out of the unpacker's memory, which the next file reuses.
@@ -92,7 +94,10 @@ function unpackLinear(bytes: Uint8Array, metadata: RawMetadata, module: LibRawMo
       throw new AppError("unreadable_file", "Expected three colours but the file's sensor has another layout.");
     const info = describe(metadata, null, [0, 0, 0, 0], 65535, null);
     // The unpacker has already turned it upright.
-    return { info: { ...info, width: image.width, height: image.height, quarterTurns: 0 }, rgb: Uint16Array.from(image.data) };
+    return {
+      info: { ...info, width: image.width, height: image.height, quarterTurns: 0 },
+      rgb: Uint16Array.from(image.data),
+    };
   } finally {
     raw.delete();
   }
@@ -165,7 +170,13 @@ function bayerPattern(filters: number): string | null {
   if (filters < 1000) return null;
   const site = (row: number, column: number) => "RGBG"[(filters >>> ((((row << 1) & 14) + (column & 1)) << 1)) & 3];
   for (let row = 0; row < 8; row += 2)
-    for (const [r, c] of [[0, 0], [0, 1], [1, 0], [1, 1]]) // prettier-ignore
+    for (const [r, c] of [
+      [0, 0],
+      [0, 1],
+      [1, 0],
+      [1, 1],
+    ])
+      // prettier-ignore
       if (site(row + r, c) !== site(r, c)) return null;
   const pattern = site(0, 0) + site(0, 1) + site(1, 0) + site(1, 1);
   return [...pattern].sort().join("") === "BGGR" ? pattern : null;

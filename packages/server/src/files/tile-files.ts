@@ -1,6 +1,14 @@
 import { closeSync, mkdirSync, openSync, readFileSync, readSync, writeFileSync, writeSync } from "node:fs";
 import { join } from "node:path";
-import { hasTile, levelCount, PYRAMID_VERSION, tileSpan, type LinearTiles, type Size, type TilePlace } from "@yelm/core";
+import {
+  hasTile,
+  levelCount,
+  PYRAMID_VERSION,
+  tileSpan,
+  type LinearTiles,
+  type Size,
+  type TilePlace,
+} from "@yelm/core";
 import { AppError } from "../errors.ts";
 
 interface PyramidDescription extends Size {
@@ -47,9 +55,16 @@ export class TileReader implements LinearTiles {
       const found = JSON.parse(readFileSync(join(folder, "pyramid.json"), "utf8")) as PyramidDescription;
       if (found.version !== PYRAMID_VERSION) throw new Error(`version ${found.version}`);
       this.size = { width: found.width, height: found.height };
-      this.#files = Array.from({ length: levelCount(this.size) }, (_, level) => openSync(levelFile(folder, level), "r"));
+      this.#files = Array.from({ length: levelCount(this.size) }, (_, level) =>
+        openSync(levelFile(folder, level), "r"),
+      );
     } catch (cause) {
-      throw new AppError("damaged_file", "Expected the negative's tiles but they are missing or damaged.", {}, { cause });
+      throw new AppError(
+        "damaged_file",
+        "Expected the negative's tiles but they are missing or damaged.",
+        {},
+        { cause },
+      );
     }
   }
 

@@ -86,11 +86,19 @@ function codePrint(
   const { toning } = print.recipe.finish;
   const tables = new Preparer().encodeTables(toning, TRANSFERS[encoding], encoding);
   const channels = isNeutral(toning) ? 1 : 3;
-  const codes = format === "jpeg" ? new Uint8Array(width * height * channels) : new Uint16Array(width * height * channels);
+  const codes =
+    format === "jpeg" ? new Uint8Array(width * height * channels) : new Uint16Array(width * height * channels);
   const blockEdge = Math.max(64, Math.floor(Math.sqrt(BLOCK_PIXELS) * scale) & ~3);
   for (let y = 0; y < height; y += blockEdge) {
     for (let x = 0; x < width; x += blockEdge) {
-      const view = { x, y, width: Math.min(blockEdge, width - x), height: Math.min(blockEdge, height - y), scale, level: 0 };
+      const view = {
+        x,
+        y,
+        width: Math.min(blockEdge, width - x),
+        height: Math.min(blockEdge, height - y),
+        scale,
+        level: 0,
+      };
       if (codes instanceof Uint8Array) {
         // The screen's own encoder, dither and all, so that the file is the picture that was shown.
         const rgba =
@@ -170,23 +178,37 @@ function copyBlock16(
   heap.release(mark);
 }
 
-async function encode(print: CodedPrint, options: ExportOptions, icc: Uint8Array, exif: ExifFields | null): Promise<Uint8Array> {
+async function encode(
+  print: CodedPrint,
+  options: ExportOptions,
+  icc: Uint8Array,
+  exif: ExifFields | null,
+): Promise<Uint8Array> {
   const { width, height, channels, codes } = print;
   if (options.format === "tiff") return encodeTiff(print, icc, exif);
   const attachments = { icc, exif: exif ? writeTiff(exifDirectory(exif)) : null };
   if (codes instanceof Uint8Array) {
     const image = sharp(codes, { raw: { width, height, channels } });
     const grey = channels === 1 ? image.toColourspace("b-w") : image;
-    const jpeg = await grey.jpeg({ quality: options.jpegQuality, chromaSubsampling: "4:4:4", mozjpeg: false }).toBuffer();
+    const jpeg = await grey
+      .jpeg({ quality: options.jpegQuality, chromaSubsampling: "4:4:4", mozjpeg: false })
+      .toBuffer();
     return embedInJpeg(jpeg, attachments);
   }
   const image = sharp(codes, { raw: { width, height, channels } });
-  const png = await image.toColourspace(channels === 1 ? "grey16" : "rgb16").png({ compressionLevel: 6 }).toBuffer();
+  const png = await image
+    .toColourspace(channels === 1 ? "grey16" : "rgb16")
+    .png({ compressionLevel: 6 })
+    .toBuffer();
   return embedInPng(png, attachments);
 }
 
 /** 16-bit TIFF in deflated strips with horizontal differencing (TIFF 6.0, section 14). */
-async function encodeTiff({ width, height, channels, codes }: CodedPrint, icc: Uint8Array, exif: ExifFields | null): Promise<Uint8Array> {
+async function encodeTiff(
+  { width, height, channels, codes }: CodedPrint,
+  icc: Uint8Array,
+  exif: ExifFields | null,
+): Promise<Uint8Array> {
   const strips: Promise<Uint8Array>[] = [];
   const row = width * channels;
   for (let top = 0; top < height; top += STRIP_ROWS) {
@@ -245,4 +267,3 @@ function captureFields(info: CaptureInfo): ExifFields {
 function exifDirectory({ main, exif }: ExifFields): Directory {
   return { fields: main, children: [{ tag: 34665, directory: { fields: exif } }] };
 }
-

@@ -57,7 +57,10 @@ export class WorkPool {
       if (error instanceof AppError) throw error;
       if (signal?.aborted) throw new AppError("conflict", "Stopped on request.", {}, { cause: error });
       if (stop.aborted)
-        throw new AppError("unreadable_file", `Expected an answer within ${timeoutMs / 1000} s but the work took longer.`);
+        throw new AppError(
+          "unreadable_file",
+          `Expected an answer within ${timeoutMs / 1000} s but the work took longer.`,
+        );
       throw new AppError("internal", `A worker stopped: ${error instanceof Error ? error.message : String(error)}`);
     } finally {
       channel?.port1.close();

@@ -1,5 +1,14 @@
 import { rm, rename } from "node:fs/promises";
-import { Engine, levelCount, levelForScale, scaledSize, type CaptureInfo, type ExportOptions, type KernelHeap, type Recipe } from "@yelm/core";
+import {
+  Engine,
+  levelCount,
+  levelForScale,
+  scaledSize,
+  type CaptureInfo,
+  type ExportOptions,
+  type KernelHeap,
+  type Recipe,
+} from "@yelm/core";
 import sharp from "sharp";
 import { writeAtomically } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
@@ -78,4 +87,3 @@ export const tasks: Tasks = {
     }
   },
 };
-

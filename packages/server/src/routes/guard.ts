@@ -9,7 +9,8 @@ const LOOPBACK = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
  */
 export function guardLoopback(request: Request, _response: Response, next: NextFunction): void {
   const { host = "", origin } = request.headers;
-  if (!LOOPBACK.test(host)) throw new AppError("forbidden", `Expected a request for this machine but received one for "${host}".`);
+  if (!LOOPBACK.test(host))
+    throw new AppError("forbidden", `Expected a request for this machine but received one for "${host}".`);
   if (origin !== undefined && origin !== `http://${host}`)
     throw new AppError("forbidden", `Expected a request from Yelm's own pages but received one from "${origin}".`);
   next();
@@ -30,9 +31,12 @@ export function sendError(error: unknown, request: Request, response: Response, 
 function asAppError(error: unknown): AppError {
   if (error instanceof AppError) return error;
   const { type, code, message } = error as { type?: string; code?: string; message?: string };
-  if (type === "entity.parse.failed") return new AppError("bad_request", "Expected JSON in the body but it could not be read.");
+  if (type === "entity.parse.failed")
+    return new AppError("bad_request", "Expected JSON in the body but it could not be read.");
   if (type === "entity.too.large" || code === "LIMIT_FILE_SIZE")
-    return new AppError("too_large", "Expected a smaller file or body.", { hint: "Captures may be up to 512 MiB each." });
+    return new AppError("too_large", "Expected a smaller file or body.", {
+      hint: "Captures may be up to 512 MiB each.",
+    });
   if (code?.startsWith("LIMIT_")) return new AppError("bad_request", `Expected one file in field "file": ${message}.`);
   return new AppError("internal", "Something went wrong on the server; it is in its log.");
 }

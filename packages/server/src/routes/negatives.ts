@@ -3,7 +3,14 @@ import { PYRAMID_VERSION } from "@yelm/core";
 import { Router } from "express";
 import { AppError } from "../errors.ts";
 import type { Context } from "../services/context.ts";
-import { findNegative, listNegatives, nameNegative, rebuildTiles, tilesOf, verifyNegative } from "../services/negatives.ts";
+import {
+  findNegative,
+  listNegatives,
+  nameNegative,
+  rebuildTiles,
+  tilesOf,
+  verifyNegative,
+} from "../services/negatives.ts";
 import { thumbnail } from "../services/thumbnails.ts";
 import { check } from "../validate.ts";
 
@@ -30,7 +37,9 @@ export function negativeRoutes(context: Context): Router {
   router.get("/:id/thumbnail", async (request, response) => {
     const { edge = "320" } = check(thumbnailEdge, request.query, "the query");
     const negative = await findNegative(context, request.params.id);
-    response.sendFile(await thumbnail(context, negative, null, Number(edge)), { headers: { "Cache-Control": IMMUTABLE } });
+    response.sendFile(await thumbnail(context, negative, null, Number(edge)), {
+      headers: { "Cache-Control": IMMUTABLE },
+    });
   });
 
   // Tiles never change for a pyramid version, so their address names it and the browser may keep them for good.
@@ -39,7 +48,10 @@ export function negativeRoutes(context: Context): Router {
       /^\d{1,5}$/.test(request.params[name]) ? Number(request.params[name]) : NaN,
     );
     if (version !== PYRAMID_VERSION)
-      throw new AppError("not_found", `Expected tiles of version ${PYRAMID_VERSION} but version ${version} was asked for.`);
+      throw new AppError(
+        "not_found",
+        `Expected tiles of version ${PYRAMID_VERSION} but version ${version} was asked for.`,
+      );
     const negative = await findNegative(context, request.params.id);
     const place = { level, column, row };
     const reader = await tilesOf(context, negative);

@@ -14,7 +14,11 @@ interface DemoRoll {
   readonly negatives: readonly {
     readonly file: string;
     readonly title: string;
-    readonly prints: readonly { readonly name: string; readonly cover?: number; readonly recipe: Record<string, object> }[];
+    readonly prints: readonly {
+      readonly name: string;
+      readonly cover?: number;
+      readonly recipe: Record<string, object>;
+    }[];
   }[];
 }
 

@@ -69,7 +69,8 @@ export class ExportQueue {
   /** Path of a finished file. */
   async file(id: string): Promise<{ path: string; fileName: string }> {
     const { fileName, state } = await this.find(id);
-    if (state !== "done" || !fileName) throw new AppError("not_found", `Expected a finished export but it is ${state}.`);
+    if (state !== "done" || !fileName)
+      throw new AppError("not_found", `Expected a finished export but it is ${state}.`);
     return { path: join(this.#context.folder.exports, fileName), fileName };
   }
 
@@ -95,7 +96,8 @@ export class ExportQueue {
     const { db, folder, pool, log } = this.#context;
     const stop = new AbortController();
     this.#stops.set(job.id, stop);
-    const settle = (change: object) => db("exports").where({ id: job.id }).whereNot({ state: "cancelled" }).update(change);
+    const settle = (change: object) =>
+      db("exports").where({ id: job.id }).whereNot({ state: "cancelled" }).update(change);
     try {
       if (!(await settle({ state: "running" }))) return;
       const print = await findPrint(this.#context, job.printId);
@@ -116,7 +118,13 @@ export class ExportQueue {
       const { bytes } = await pool.run(
         "background",
         "export",
-        { tiles: tilesPath(folder, negative.hash), recipe: job.recipe, options: job.options, info: negative.capture, out },
+        {
+          tiles: tilesPath(folder, negative.hash),
+          recipe: job.recipe,
+          options: job.options,
+          info: negative.capture,
+          out,
+        },
         {
           signal: stop.signal,
           timeoutMs: EXPORT_TIMEOUT_MS,

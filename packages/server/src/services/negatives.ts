@@ -51,7 +51,12 @@ export async function importCapture(
     const known: unknown = await db("negatives").where({ hash }).first();
     if (known) return { status: "duplicate", negative: readNegative(known) };
     const tiles = tilesPath(folder, hash);
-    const capture = await pool.run("background", "develop", { capture: path, fileName, tiles }, { timeoutMs: IMPORT_TIMEOUT_MS });
+    const capture = await pool.run(
+      "background",
+      "develop",
+      { capture: path, fileName, tiles },
+      { timeoutMs: IMPORT_TIMEOUT_MS },
+    );
     const kept = capturePath(folder, hash);
     await mkdir(dirname(kept), { recursive: true });
     await rename(path, kept);
@@ -80,7 +85,10 @@ export async function importCopy(context: Context, rollId: string, path: string,
 }
 
 /** Whether the stored capture is still, bit by bit, the file that came. */
-export async function verifyNegative(context: Context, id: string): Promise<{ intact: boolean; hash: string; expected: string }> {
+export async function verifyNegative(
+  context: Context,
+  id: string,
+): Promise<{ intact: boolean; hash: string; expected: string }> {
   const negative = await findNegative(context, id);
   const hash = await hashFile(capturePath(context.folder, negative.hash)).catch(() => "missing");
   return { intact: hash === negative.hash, hash, expected: negative.hash };

@@ -1,11 +1,21 @@
 import { randomUUID } from "node:crypto";
-import { defaultRecipe, type NewRevision, type PatchOperation, type Print, type Recipe, type Revision } from "@yelm/core";
+import {
+  defaultRecipe,
+  type NewRevision,
+  type PatchOperation,
+  type Print,
+  type Recipe,
+  type Revision,
+} from "@yelm/core";
 import jsonPatch, { type Operation } from "fast-json-patch";
 import { AppError } from "../errors.ts";
 import { checkRecipe } from "../validate.ts";
 import { now, type Context } from "./context.ts";
 
-export async function listPrints({ db }: Context, filter: { negativeId?: string; rollId?: string } = {}): Promise<Print[]> {
+export async function listPrints(
+  { db }: Context,
+  filter: { negativeId?: string; rollId?: string } = {},
+): Promise<Print[]> {
   const rows = await db("prints")
     .select("prints.*")
     .whereNull("deletedAt")
@@ -100,7 +110,9 @@ export async function addRevision(context: Context, printId: string, change: New
       id: change.id, printId, parent: print.head, patch: JSON.stringify(change.patch),
       inverse: JSON.stringify(inverse), label: change.label, station: change.station, at,
     }); // prettier-ignore
-    await trx("prints").where({ id: printId }).update({ recipe: JSON.stringify(recipe), head: change.id, updatedAt: at });
+    await trx("prints")
+      .where({ id: printId })
+      .update({ recipe: JSON.stringify(recipe), head: change.id, updatedAt: at });
     return { ...print, recipe, head: change.id, updatedAt: at };
   });
 }
@@ -116,7 +128,8 @@ export async function moveHead(context: Context, printId: string, base: string, 
     if (print.head === target) return print;
     requireHead(print, base);
     const revisions = new Map((await listRevisions(inner, printId)).map((revision) => [revision.id, revision]));
-    if (!revisions.has(target)) throw new AppError("not_found", "Expected a revision of this print but it has none such.");
+    if (!revisions.has(target))
+      throw new AppError("not_found", "Expected a revision of this print but it has none such.");
     const ancestors = new Set<string>();
     for (let id: string | null = print.head; id; id = revisions.get(id)?.parent ?? null) ancestors.add(id);
     const forward: Revision[] = [];
@@ -128,17 +141,23 @@ export async function moveHead(context: Context, printId: string, base: string, 
     for (const { patch } of forward) recipe = applyPatch(recipe, patch);
     const checked = checkRecipe(recipe);
     const at = now();
-    await trx("prints").where({ id: printId }).update({ recipe: JSON.stringify(checked), head: target, updatedAt: at });
+    await trx("prints")
+      .where({ id: printId })
+      .update({ recipe: JSON.stringify(checked), head: target, updatedAt: at });
     return { ...print, recipe: checked, head: target, updatedAt: at };
   });
 }
 
 function requireHead(print: Print, base: string): void {
   if (print.head === base) return;
-  throw new AppError("stale_revision", `Expected a change made from ${print.head} but received one made from ${base}.`, {
-    hint: "Take the current state, put the change on top of it, and send it again.",
-    current: { head: print.head, recipe: print.recipe },
-  });
+  throw new AppError(
+    "stale_revision",
+    `Expected a change made from ${print.head} but received one made from ${base}.`,
+    {
+      hint: "Take the current state, put the change on top of it, and send it again.",
+      current: { head: print.head, recipe: print.recipe },
+    },
+  );
 }
 
 function applyPatch(recipe: unknown, patch: readonly PatchOperation[]): unknown {
@@ -146,12 +165,21 @@ function applyPatch(recipe: unknown, patch: readonly PatchOperation[]): unknown 
     return jsonPatch.applyPatch(jsonPatch.deepClone(recipe), patch as Operation[], true, true, true).newDocument;
   } catch (cause) {
     const reason = cause instanceof Error ? cause.message.split("\n")[0] : String(cause);
-    throw new AppError("bad_request", `Expected a JSON patch that fits the recipe but received: ${reason}`, {}, { cause });
+    throw new AppError(
+      "bad_request",
+      `Expected a JSON patch that fits the recipe but received: ${reason}`,
+      {},
+      { cause },
+    );
   }
 }
 
 function readPrint(row: unknown): Print {
-  const { recipe, deletedAt: _, ...stored } = row as Omit<Print, "recipe"> & { recipe: string; deletedAt: string | null };
+  const {
+    recipe,
+    deletedAt: _,
+    ...stored
+  } = row as Omit<Print, "recipe"> & { recipe: string; deletedAt: string | null };
   return { ...stored, recipe: JSON.parse(recipe) as Recipe };
 }
 

@@ -1,0 +1,114 @@
+import type { NumberRange } from "@yelm/core";
+import { useState, type KeyboardEvent } from "react";
+import { parseAmount } from "./parse-amount.ts";
+
+export interface AmountProps {
+  readonly label: string;
+  readonly value: number;
+  readonly range: Pick<NumberRange, "minimum" | "maximum" | "default" | "description">;
+  /** One press of an arrow; Shift takes five, Alt a fifth. */
+  readonly step: number;
+  readonly format: (value: number) => string;
+  /** Factor between the value and the number that is typed; 100 for per cent. */
+  readonly typedScale?: number;
+  /** While it moves. */
+  readonly onChange: (value: number) => void;
+  /** When it rests. */
+  readonly onEnd: () => void;
+}
+
+const COARSE = 5;
+const FINE = 0.2;
+
+/** A named amount: a line to drag, a number to type. The mark on the line is its default; the name resets on double click. */
+export function Amount({ label, value, range, step, format, typedScale = 1, onChange, onEnd }: AmountProps) {
+  const { minimum, maximum, default: standard } = range;
+  const clamp = (v: number) => Math.min(maximum, Math.max(minimum, v));
+  const share = (v: number) => (clamp(v) - minimum) / (maximum - minimum);
+  const set = (v: number) => onChange(Number(clamp(v).toPrecision(7)));
+  const reset = () => {
+    onChange(standard);
+    onEnd();
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const sign = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
+    if (!sign) return;
+    event.preventDefault();
+    const size = event.shiftKey ? COARSE : event.altKey ? FINE : 1;
+    set(Math.round((value + sign * size * step) / (step * FINE)) * step * FINE);
+    onEnd();
+  };
+  const from = Math.min(share(value), share(standard));
+  const to = Math.max(share(value), share(standard));
+  return (
+    <div className="amount" title={range.description}>
+      <span className="truncate select-none" onDoubleClick={reset}>
+        {label}
+      </span>
+      <span className="amount-track">
+        <i className="amount-mark" style={{ left: `${100 * share(standard)}%` }} />
+        <i className="amount-fill" style={{ left: `${100 * from}%`, width: `${100 * (to - from)}%` }} />
+        <i className="amount-knob" style={{ left: `${100 * share(value)}%` }} />
+        <input
+          type="range"
+          aria-label={label}
+          aria-valuetext={format(value)}
+          min={minimum}
+          max={maximum}
+          step="any"
+          value={value}
+          onChange={(event) => set(snap(Number(event.target.value), standard, maximum - minimum))}
+          onPointerUp={onEnd}
+          onLostPointerCapture={onEnd}
+          onKeyDown={onKeyDown}
+          onDoubleClick={reset}
+        />
+      </span>
+      <Typed label={label} value={value} scale={typedScale} format={format} onTyped={(v) => { set(v); onEnd(); }} />
+    </div>
+  ); // prettier-ignore
+}
+
+/** Near the default a drag holds to it, so that "nothing" can be found again by hand. */
+function snap(value: number, standard: number, span: number): number {
+  return Math.abs(value - standard) < span * 0.008 ? standard : value;
+}
+
+interface TypedProps {
+  readonly label: string;
+  readonly value: number;
+  readonly scale: number;
+  readonly format: (value: number) => string;
+  readonly onTyped: (value: number) => void;
+}
+
+function Typed({ label, value, scale, format, onTyped }: TypedProps) {
+  const [text, setText] = useState<string | null>(null);
+  const keep = () => {
+    const parsed = text === null ? null : parseAmount(text);
+    setText(null);
+    if (parsed !== null) onTyped(parsed / scale);
+  };
+  return (
+    <input
+      className="amount-number"
+      aria-label={`${label}, number`}
+      value={text ?? format(value)}
+      onFocus={(event) => {
+        setText(String(Number((value * scale).toFixed(3))));
+        const input = event.currentTarget;
+        requestAnimationFrame(() => input.select());
+      }}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={keep}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") event.currentTarget.blur();
+        if (event.key === "Escape") {
+          setText(null);
+          const input = event.currentTarget;
+          requestAnimationFrame(() => input.blur());
+        }
+      }}
+    />
+  );
+}

@@ -1,0 +1,65 @@
+import type { ErrorBody, ImportResult } from "@yelm/core";
+
+/** An answer of the server that says no, in its own words. */
+export class ApiError extends Error {
+  readonly code: string;
+  readonly hint?: string;
+  readonly current?: unknown;
+
+  constructor({ code, message, hint, current }: ErrorBody["error"]) {
+    super(message);
+    this.name = "ApiError";
+    this.code = code;
+    this.hint = hint;
+    this.current = current;
+  }
+}
+
+/** True when the server could not be reached at all. */
+export function isUnreachable(error: unknown): boolean {
+  return !(error instanceof ApiError);
+}
+
+/**
+ * Asks the API.
+ * @throws {ApiError} when the server refuses; TypeError when it cannot be reached.
+ */
+export async function api<T>(
+  path: string,
+  { method = "GET", body }: { method?: string; body?: unknown } = {},
+): Promise<T> {
+  const response = await fetch(`/api${path}`, {
+    method,
+    headers: body === undefined ? {} : { "Content-Type": "application/json" },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
+  if (response.status === 204) return undefined as T;
+  const text = await response.text();
+  if (!response.ok) throw new ApiError(errorOf(text, response.status));
+  return JSON.parse(text) as T;
+}
+
+/** Sends one capture; `onSent` is told the share that has gone out, 0–1. */
+export function sendCapture(rollId: string, file: File, onSent: (share: number) => void): Promise<ImportResult> {
+  return new Promise((resolve, reject) => {
+    const form = new FormData();
+    form.append("file", file, file.name);
+    const request = new XMLHttpRequest();
+    request.open("POST", `/api/rolls/${encodeURIComponent(rollId)}/captures`);
+    request.upload.onprogress = (event) => onSent(event.total > 0 ? event.loaded / event.total : 0);
+    request.onerror = () => reject(new TypeError("Yelm's server did not answer; the file was not brought in."));
+    request.onload = () => {
+      if (request.status < 300) resolve(JSON.parse(request.responseText) as ImportResult);
+      else reject(new ApiError(errorOf(request.responseText, request.status)));
+    };
+    request.send(form);
+  });
+}
+
+function errorOf(text: string, status: number): ErrorBody["error"] {
+  try {
+    return (JSON.parse(text) as ErrorBody).error;
+  } catch {
+    return { code: "internal", message: `The server answered ${status} without saying why.` };
+  }
+}

@@ -1,0 +1,237 @@
+import { LADDER_STOPS, lightToStops, printZone, stopsToLight, toneCurve, type Histograms } from "@yelm/core";
+import { useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { useStore } from "zustand";
+import { useEdit, useSession } from "../data/use-session.ts";
+import { benchView } from "../picture/bench-view.ts";
+import { asStops, zoneNumeral, zoneThirds } from "../stations/formats.ts";
+import { placeRung } from "../stations/curve-edits.ts";
+
+const LOWEST = -7;
+const HIGHEST = 3;
+const STOPS = Array.from({ length: HIGHEST - LOWEST + 1 }, (_, i) => LOWEST + i);
+const ZONES = Array.from({ length: 11 }, (_, i) => i);
+const WIDTH = 132;
+const SCENE_X = 50;
+const PRINT_X = 88;
+const TOP = 34;
+const FOOT = 58;
+
+/**
+ * The tone ladder: scene stops on the left, print zones on the right, each with its histogram; the rungs between them
+ * are the curve. A rung's right end is a handle: it places that light on a zone.
+ */
+export function ToneLadder({ histograms }: { histograms: Histograms | null }) {
+  const box = useRef<HTMLDivElement>(null);
+  const [height, setHeight] = useState(560);
+  const shape = useEdit((state) => state.recipe.shape);
+  const session = useSession();
+  const { spot } = useStore(benchView);
+  const [held, setHeld] = useState<number | null>(null);
+  const curve = useMemo(() => toneCurve(shape), [shape]);
+
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setHeight(Math.floor(entry.contentRect.height)));
+    observer.observe(box.current!);
+    return () => observer.disconnect();
+  }, []);
+
+  const bottom = height - FOOT;
+  const sceneY = (stops: number) => bottom - ((stops - LOWEST) / (HIGHEST - LOWEST)) * (bottom - TOP);
+  const zoneY = (zone: number) => bottom - (zone / 10) * (bottom - TOP);
+  const zoneOf = (stops: number) => printZone(curve(stopsToLight(stops)));
+  const spotStops = spot ? Math.min(HIGHEST, Math.max(LOWEST, lightToStops(spot.light))) : null;
+  const spotZone = spot ? printZone(spot.reflectance) : null;
+
+  const grab = (stops: number) => (event: PointerEvent<SVGElement>) => {
+    event.currentTarget.setPointerCapture(event.pointerId);
+    setHeld(stops);
+  };
+  const drag = (event: PointerEvent<SVGElement>) => {
+    if (held === null) return;
+    const y = event.clientY - box.current!.getBoundingClientRect().top;
+    const zone = Math.min(10, Math.max(0, ((bottom - y) / (bottom - TOP)) * 10));
+    session.revert();
+    session.preview((recipe) => ({ ...recipe, shape: placeRung(recipe.shape, held, zone) }));
+  };
+  const drop = () => {
+    if (held === null) return;
+    session.commit(
+      "Shape",
+      `Placed ${asStops(held) === "0" ? "middle grey" : asStops(held)} on Zone ${zoneThirds(zoneOf(held))}`,
+    );
+    setHeld(null);
+  };
+
+  return (
+    <div ref={box} className="bg-base-200 border-line h-full border-l select-none" data-testid="ladder">
+      <svg width={WIDTH} height={height} role="img" aria-label="Tone ladder" className="block">
+        <text x={8} y={20} className="fill-quiet font-serif" fontSize={13}>
+          scene
+        </text>
+        <text x={WIDTH - 8} y={20} textAnchor="end" className="fill-quiet font-serif" fontSize={13}>
+          print
+        </text>
+        {histograms && <SceneHistogram counts={histograms.scene} y={sceneY} />}
+        {histograms && <PrintHistogram {...histograms} y={zoneY} />}
+        <line x1={SCENE_X} x2={SCENE_X} y1={TOP} y2={bottom} className="stroke-quiet" strokeOpacity={0.5} />
+        <line x1={PRINT_X} x2={PRINT_X} y1={TOP} y2={bottom} className="stroke-quiet" strokeOpacity={0.5} />
+        {STOPS.map((stops) => (
+          <g key={stops}>
+            <text
+              x={6}
+              y={sceneY(stops) + 4}
+              fontSize={11}
+              className={stops === 0 ? "fill-base-content" : "fill-quiet"}
+            >
+              {stops > 0 ? `+${stops}` : String(stops).replace("-", "−")}
+            </text>
+            <line
+              x1={SCENE_X}
+              y1={sceneY(stops)}
+              x2={PRINT_X}
+              y2={zoneY(zoneOf(stops))}
+              className={held === stops ? "stroke-accent" : "stroke-quiet"}
+              strokeWidth={held === stops || stops === 0 ? 1.5 : 1}
+            />
+          </g>
+        ))}
+        {ZONES.map((zone) => (
+          <text
+            key={zone}
+            x={WIDTH - 6}
+            y={zoneY(zone) + 4}
+            textAnchor="end"
+            fontSize={12}
+            className="fill-quiet font-serif"
+          >
+            {zoneNumeral(zone)}
+          </text>
+        ))}
+        {spotStops !== null && spotZone !== null && (
+          <g className="stroke-accent fill-accent" data-testid="spot-rung">
+            <line x1={SCENE_X} y1={sceneY(spotStops)} x2={PRINT_X} y2={zoneY(spotZone)} strokeWidth={2} />
+            <circle cx={SCENE_X} cy={sceneY(spotStops)} r={2.5} stroke="none" />
+            <circle cx={PRINT_X} cy={zoneY(spotZone)} r={2.5} stroke="none" />
+          </g>
+        )}
+        {STOPS.map((stops) => (
+          <circle
+            key={stops}
+            cx={PRINT_X}
+            cy={zoneY(zoneOf(stops))}
+            r={8}
+            fill="transparent"
+            className="ladder-handle cursor-ns-resize touch-none"
+            onPointerDown={grab(stops)}
+            onPointerMove={drag}
+            onPointerUp={drop}
+            onPointerCancel={drop}
+          >
+            <title>{`${asStops(stops)} prints on Zone ${zoneThirds(zoneOf(stops))}; drag to place it`}</title>
+          </circle>
+        ))}
+        <text x={8} y={height - 28} fontSize={12} className="fill-base-content">
+          {spot ? `${asStops(round(lightToStops(spot.light)))} stops` : ""}
+        </text>
+        <text x={WIDTH - 8} y={height - 28} fontSize={13} textAnchor="end" className="fill-accent font-serif">
+          {spotZone === null ? "" : `Zone ${zoneThirds(spotZone)}`}
+        </text>
+        {histograms && <Clipped {...histograms} y={height - 10} />}
+      </svg>
+    </div>
+  );
+}
+
+function round(stops: number): number {
+  return Number.isFinite(stops) ? Math.round(stops * 10) / 10 : LADDER_STOPS.lowest;
+}
+
+function SceneHistogram({ counts, y }: { counts: readonly number[]; y: (stops: number) => number }) {
+  const perStop = counts.length / (LADDER_STOPS.highest - LADDER_STOPS.lowest);
+  const shown = counts
+    .map((count, i) => ({ count, from: LADDER_STOPS.lowest + i / perStop }))
+    .filter(({ from }) => from >= LOWEST && from < HIGHEST);
+  const top = Math.max(1e-6, ...shown.map(({ count }) => count));
+  return (
+    <g className="fill-quiet" fillOpacity={0.55}>
+      {shown.map(({ count, from }) => {
+        const length = (SCENE_X - 24) * (count / top) ** 0.6;
+        return (
+          <rect
+            key={from}
+            x={SCENE_X - length}
+            y={y(from + 1 / perStop)}
+            width={length}
+            height={y(from) - y(from + 1 / perStop)}
+          />
+        );
+      })}
+    </g>
+  );
+}
+
+function PrintHistogram({ print, y }: Histograms & { y: (zone: number) => number }) {
+  const perZone = print.length / 10;
+  const top = Math.max(1e-6, ...print);
+  return (
+    <g className="fill-base-content" fillOpacity={0.45}>
+      {print.map((count, i) => {
+        const from = i / perZone;
+        return (
+          <rect
+            key={i}
+            x={PRINT_X}
+            y={y(from + 1 / perZone)}
+            width={(WIDTH - PRINT_X - 20) * (count / top) ** 0.6}
+            height={y(from) - y(from + 1 / perZone)}
+          />
+        );
+      })}
+    </g>
+  );
+}
+
+/** Shares that print as pure black and pure white, each with its own hatching. */
+function Clipped({ black, white, y }: Histograms & { y: number }) {
+  const text = (share: number) => (share < 0.0005 ? "0" : share < 0.01 ? "<1 %" : `${Math.round(100 * share)} %`);
+  return (
+    <g fontSize={11} className="fill-quiet">
+      <Hatch x={8} y={y - 9} rising />
+      <text x={22} y={y}>
+        <title>Share of the picture that prints as the deepest black</title>
+        {text(black)}
+      </text>
+      <Hatch x={WIDTH - 18} y={y - 9} />
+      <text x={WIDTH - 22} y={y} textAnchor="end">
+        <title>Share of the picture that prints as bare paper</title>
+        {text(white)}
+      </text>
+    </g>
+  );
+}
+
+function Hatch({ x, y, rising }: { x: number; y: number; rising?: boolean }) {
+  return (
+    <g className="stroke-quiet">
+      {[0, 4, 8].map((d) =>
+        rising ? (
+          <line
+            key={d}
+            x1={x + Math.max(0, d - 6)}
+            y1={y + Math.min(10, d + 4)}
+            x2={x + Math.min(10, d + 4)}
+            y2={y + Math.max(0, d - 6)}
+          />
+        ) : (
+          <line
+            key={d}
+            x1={x + Math.max(0, 6 - d)}
+            y1={y + Math.max(0, d - 6)}
+            x2={x + Math.min(10, 16 - d)}
+            y2={y + Math.min(10, 4 + d)}
+          />
+        ),
+      )}
+    </g>
+  );
+}

@@ -1,0 +1,50 @@
+import { createStore } from "zustand/vanilla";
+import type { PictureMode, Probe } from "./protocol.ts";
+import { FIT, type Zoom } from "./placement.ts";
+
+/** What the hand is doing on the picture. */
+export type Tool = "look" | "brush" | "ellipse" | "crop";
+
+/** What the pointer is over. */
+export interface Spot extends Probe {
+  /** Pane place, CSS pixels. */
+  readonly x: number;
+  readonly y: number;
+}
+
+/** State of the bench that is not part of the print. */
+export interface BenchView {
+  readonly zoom: Zoom;
+  /** Device pixels per picture pixel at present, whatever `zoom` says. */
+  readonly scale: number;
+  readonly mode: PictureMode;
+  readonly tool: Tool;
+  readonly moveId: string | null;
+  readonly spot: Spot | null;
+  readonly ticketOpen: boolean;
+  readonly brush: {
+    readonly radius: number;
+    readonly softness: number;
+    readonly flow: number;
+    readonly erase: boolean;
+  };
+}
+
+const START: BenchView = {
+  zoom: FIT,
+  scale: 1,
+  mode: "print",
+  tool: "look",
+  moveId: null,
+  spot: null,
+  ticketOpen: false,
+  brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
+};
+
+export const benchView = createStore<BenchView>(() => START);
+
+/** A new negative starts from the whole picture. */
+export function resetBenchView(): void {
+  const { brush } = benchView.getState();
+  benchView.setState({ ...START, brush });
+}

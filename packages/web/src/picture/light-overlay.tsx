@@ -1,0 +1,384 @@
+import { useDrag } from "@use-gesture/react";
+import {
+  applyAffine,
+  formatStops,
+  invertAffine,
+  type EllipseShape,
+  type Frame,
+  type LightMove,
+  type Negative,
+  type Stroke,
+} from "@yelm/core";
+import { useRef, useState, type PointerEvent as ReactPointerEvent } from "react";
+import { useStore } from "zustand";
+import { useEdit, useSession } from "../data/use-session.ts";
+import { addStroke, changeMove, newMove, withMove } from "../stations/light-edits.ts";
+import { benchView } from "./bench-view.ts";
+import { frameToPane, paneToFrame, type Placement } from "./placement.ts";
+
+interface OverlayProps {
+  readonly negative: Negative;
+  readonly frame: Frame;
+  readonly placement: Placement;
+}
+
+/** Between negative lengths (fractions of the long edge) and pane points. */
+function useMapping({ negative, frame, placement }: OverlayProps) {
+  const edge = Math.max(negative.width, negative.height);
+  const toFrame = invertAffine(frame.toNegative);
+  return {
+    /** CSS pixels per long edge. */
+    pixels: (edge * placement.scale) / placement.dpr,
+    angleDegrees: (Math.atan2(toFrame.ay, toFrame.ax) * 180) / Math.PI,
+    toPane: (x: number, y: number) => frameToPane(placement, ...applyAffine(toFrame, x * edge, y * edge)),
+    toNegative: (x: number, y: number): [number, number] => {
+      const [nx, ny] = applyAffine(frame.toNegative, ...paneToFrame(placement, x, y));
+      return [nx / edge, ny / edge];
+    },
+  };
+}
+
+/** The shapes of light on the picture: dashed outlines, few handles, number and stops; and the brush. */
+export function LightOverlay(props: OverlayProps) {
+  const mapping = useMapping(props);
+  const moves = useEdit((state) => state.recipe.light.moves);
+  const { tool, moveId, brush, mode } = useStore(benchView);
+  const session = useSession();
+  const layer = useRef<SVGSVGElement>(null);
+  const [pointer, setPointer] = useState<[number, number] | null>(null);
+  const local = (event: { clientX: number; clientY: number }): [number, number] => {
+    const box = layer.current!.getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
+  };
+  const painting = usePainting(mapping, local);
+  const drawing = useRef<{ id: string; from: [number, number] } | null>(null);
+
+  const onPointerDown = (event: ReactPointerEvent) => {
+    if (event.button !== 0 || (event.target as Element).closest("[data-handle]")) return;
+    if (tool === "brush") painting.start(event);
+    if (tool === "ellipse") {
+      const [x, y] = mapping.toNegative(...local(event));
+      const move = newMove(moves, {
+        kind: "ellipse",
+        x,
+        y,
+        radiusX: 0.02,
+        radiusY: 0.02,
+        angleDegrees: 0,
+        softness: 0.9,
+      });
+      session.preview((recipe) => withMove(recipe, move));
+      drawing.current = { id: move.id, from: [x, y] };
+      layer.current!.setPointerCapture(event.pointerId);
+      benchView.setState({ moveId: move.id });
+    }
+  };
+  const onPointerMove = (event: ReactPointerEvent) => {
+    setPointer(local(event));
+    if (tool === "brush") painting.go(event);
+    const now = drawing.current;
+    if (!now) return;
+    const [x, y] = mapping.toNegative(...local(event));
+    const [fx, fy] = now.from;
+    session.preview((recipe) =>
+      changeMove(recipe, now.id, (move) => ({
+        ...move,
+        shape: {
+          ...(move.shape as EllipseShape),
+          radiusX: Math.max(0.01, Math.abs(x - fx)),
+          radiusY: Math.max(0.01, Math.abs(y - fy)),
+        },
+      })),
+    );
+  };
+  const onPointerUp = () => {
+    painting.end();
+    if (!drawing.current) return;
+    drawing.current = null;
+    session.commit("Light", "New ellipse");
+    benchView.setState({ tool: "look" });
+  };
+
+  if (mode !== "print") return null;
+  return (
+    <svg
+      ref={layer}
+      data-testid="light-overlay"
+      className="absolute inset-0 h-full w-full"
+      style={{ pointerEvents: tool === "look" ? "none" : "auto", cursor: tool === "brush" ? "none" : "crosshair" }}
+      onPointerDown={onPointerDown}
+      onPointerMove={onPointerMove}
+      onPointerUp={onPointerUp}
+      onPointerCancel={onPointerUp}
+      onPointerLeave={() => setPointer(null)}
+    >
+      {moves.map((move, i) => (
+        <MoveShape
+          key={move.id}
+          move={move}
+          number={i + 1}
+          active={move.id === moveId}
+          mapping={mapping}
+          local={local}
+        />
+      ))}
+      {tool === "brush" && pointer && (
+        <g pointerEvents="none" fill="none">
+          <Ring x={pointer[0]} y={pointer[1]} radius={brush.radius * mapping.pixels} />
+          <Ring
+            x={pointer[0]}
+            y={pointer[1]}
+            radius={brush.radius * mapping.pixels * (1 - brush.softness * 0.6)}
+            faint
+          />
+        </g>
+      )}
+    </svg>
+  );
+}
+
+type Mapping = ReturnType<typeof useMapping>;
+type Local = (event: { clientX: number; clientY: number }) => [number, number];
+
+function Ring({ x, y, radius, faint }: { x: number; y: number; radius: number; faint?: boolean }) {
+  return (
+    <g opacity={faint ? 0.45 : 1}>
+      <circle cx={x} cy={y} r={radius} stroke="#000" strokeOpacity={0.6} strokeWidth={2.5} />
+      <circle cx={x} cy={y} r={radius} stroke="#fff" strokeWidth={1} strokeDasharray="4 3" />
+    </g>
+  );
+}
+
+function MoveShape({
+  move,
+  number,
+  active,
+  mapping,
+  local,
+}: {
+  move: LightMove;
+  number: number;
+  active: boolean;
+  mapping: Mapping;
+  local: Local;
+}) {
+  const { shape } = move;
+  const [x, y] =
+    shape.kind === "ellipse" ? mapping.toPane(shape.x, shape.y) : mapping.toPane(...middleOf(shape.strokes));
+  const colour = active ? "var(--color-accent)" : "#fff";
+  return (
+    <g opacity={move.on ? 1 : 0.4}>
+      {shape.kind === "ellipse" && <EllipseOutline shape={shape} colour={colour} mapping={mapping} />}
+      {shape.kind === "brush" && active && <StrokeLines strokes={shape.strokes} colour={colour} mapping={mapping} />}
+      {(shape.kind === "ellipse" || shape.strokes.length > 0) && (
+        <text
+          x={x}
+          y={y - 10}
+          textAnchor="middle"
+          data-handle
+          className="cursor-pointer font-serif"
+          style={{ pointerEvents: "auto", paintOrder: "stroke" }}
+          fontSize={15}
+          fill={colour}
+          stroke="#000"
+          strokeOpacity={0.75}
+          strokeWidth={3}
+          onClick={() => benchView.setState({ moveId: move.id })}
+        >
+          {number} {formatStops(move.stops)}
+        </text>
+      )}
+      {shape.kind === "ellipse" && active && (
+        <EllipseHandles move={move} shape={shape} mapping={mapping} local={local} />
+      )}
+    </g>
+  );
+}
+
+function EllipseOutline({ shape, colour, mapping }: { shape: EllipseShape; colour: string; mapping: Mapping }) {
+  const [x, y] = mapping.toPane(shape.x, shape.y);
+  const turn = `rotate(${shape.angleDegrees + mapping.angleDegrees} ${x} ${y})`;
+  const rx = shape.radiusX * mapping.pixels;
+  const ry = shape.radiusY * mapping.pixels;
+  return (
+    <g transform={turn} fill="none" pointerEvents="none">
+      <ellipse cx={x} cy={y} rx={rx} ry={ry} stroke="#000" strokeOpacity={0.5} strokeWidth={2.5} />
+      <ellipse cx={x} cy={y} rx={rx} ry={ry} stroke={colour} strokeWidth={1.25} strokeDasharray="6 4" />
+    </g>
+  );
+}
+
+function StrokeLines({ strokes, colour, mapping }: { strokes: readonly Stroke[]; colour: string; mapping: Mapping }) {
+  return (
+    <g fill="none" pointerEvents="none" opacity={0.7}>
+      {strokes.map((stroke, i) => (
+        <polyline
+          key={i}
+          points={stroke.points.map(([x, y]) => mapping.toPane(x, y).join()).join(" ")}
+          stroke={colour}
+          strokeWidth={1.25}
+          strokeDasharray="1 5"
+          strokeLinecap="round"
+        />
+      ))}
+    </g>
+  );
+}
+
+/** Handles: the middle moves it, each side is pulled without the other, the knob outside turns it. */
+function EllipseHandles({
+  move,
+  shape,
+  mapping,
+  local,
+}: {
+  move: LightMove;
+  shape: EllipseShape;
+  mapping: Mapping;
+  local: Local;
+}) {
+  const session = useSession();
+  const angle = (shape.angleDegrees * Math.PI) / 180;
+  const cos = Math.cos(angle);
+  const sin = Math.sin(angle);
+  const at = (u: number, v: number) => mapping.toPane(shape.x + cos * u - sin * v, shape.y + sin * u + cos * v);
+  const set = (change: (old: EllipseShape) => EllipseShape) =>
+    session.preview((recipe) => changeMove(recipe, move.id, (m) => ({ ...m, shape: change(m.shape as EllipseShape) })));
+  const keep = () => session.commit("Light", `Shape of ${move.name}`);
+  const pull = (axis: "radiusX" | "radiusY", sign: 1 | -1) => (x: number, y: number) =>
+    set((old) => {
+      const dx = x - old.x;
+      const dy = y - old.y;
+      const [ux, uy] = axis === "radiusX" ? [cos, sin] : [-sin, cos];
+      const reach = sign * (dx * ux + dy * uy);
+      const half = Math.max(0.005, (reach + old[axis]) / 2);
+      const shift = sign * (half - old[axis]);
+      return { ...old, [axis]: half, x: old.x + ux * shift, y: old.y + uy * shift };
+    });
+  const knob = shape.radiusY + 26 / mapping.pixels;
+  const handles: [string, [number, number], (x: number, y: number) => void][] = [
+    ["right side", at(shape.radiusX, 0), pull("radiusX", 1)],
+    ["left side", at(-shape.radiusX, 0), pull("radiusX", -1)],
+    ["lower side", at(0, shape.radiusY), pull("radiusY", 1)],
+    ["upper side", at(0, -shape.radiusY), pull("radiusY", -1)],
+    [
+      "turn",
+      at(0, -knob),
+      (x, y) => set((old) => ({ ...old, angleDegrees: (Math.atan2(y - old.y, x - old.x) * 180) / Math.PI + 90 })),
+    ],
+  ];
+  return (
+    <g style={{ pointerEvents: "auto" }}>
+      <Handle
+        name="middle"
+        round
+        at={at(0, 0)}
+        mapping={mapping}
+        local={local}
+        onMove={(x, y) => set((old) => ({ ...old, x, y }))}
+        onEnd={keep}
+      />
+      {handles.map(([name, place, onMove]) => (
+        <Handle
+          key={name}
+          name={name}
+          round={name === "turn"}
+          at={place}
+          mapping={mapping}
+          local={local}
+          onMove={onMove}
+          onEnd={keep}
+        />
+      ))}
+    </g>
+  );
+}
+
+interface HandleProps {
+  readonly name: string;
+  readonly at: [number, number];
+  readonly round?: boolean;
+  readonly mapping: Mapping;
+  readonly local: Local;
+  readonly onMove: (x: number, y: number) => void;
+  readonly onEnd: () => void;
+}
+
+function Handle({ name, at: [x, y], round, mapping, local, onMove, onEnd }: HandleProps) {
+  const bind = useDrag(({ event, last, first, xy: [clientX, clientY] }) => {
+    event.stopPropagation();
+    if (!first || !last) onMove(...mapping.toNegative(...local({ clientX, clientY })));
+    if (last) onEnd();
+  });
+  return (
+    <g {...bind()} data-handle aria-label={name} className="cursor-move touch-none">
+      <rect x={x - 11} y={y - 11} width={22} height={22} fill="transparent" />
+      <rect
+        x={x - 4}
+        y={y - 4}
+        width={8}
+        height={8}
+        rx={round ? 4 : 1}
+        fill={name === "middle" ? "var(--color-accent)" : "#fff"}
+        stroke="#000"
+        strokeOpacity={0.6}
+      />
+    </g>
+  );
+}
+
+/** Brush strokes into the active brush move, or a new one. */
+function usePainting(mapping: Mapping, local: Local) {
+  const session = useSession();
+  const stroke = useRef<{ id: string; points: [number, number, number][] } | null>(null);
+  const { brush } = useStore(benchView);
+  const show = () => {
+    const { id, points } = stroke.current!;
+    session.revert();
+    session.preview((recipe) => addStroke(recipe, id, { ...brush, points: [...points] }));
+  };
+  const add = (event: ReactPointerEvent) => {
+    const now = stroke.current!;
+    const [x, y] = mapping.toNegative(...local(event));
+    const last = now.points.at(-1);
+    const step = brush.radius * 0.08;
+    if (last && Math.hypot(x - last[0], y - last[1]) < step) return false;
+    if (now.points.length >= 2000) return false;
+    const inside = (v: number) => Math.min(2, Math.max(-1, Number(v.toFixed(5))));
+    now.points.push([inside(x), inside(y), event.pointerType === "pen" ? Number(event.pressure.toFixed(3)) : 1]);
+    return true;
+  };
+  return {
+    start(event: ReactPointerEvent) {
+      const { moveId } = benchView.getState();
+      const { recipe } = session.store.getState();
+      const active = recipe.light.moves.find((move) => move.id === moveId && move.shape.kind === "brush");
+      let id = active?.id;
+      if (!id) {
+        const move = newMove(recipe.light.moves, { kind: "brush", strokes: [] });
+        id = move.id;
+        session.change("Light", "New brush move", (old) => withMove(old, move));
+        benchView.setState({ moveId: id });
+      }
+      stroke.current = { id, points: [] };
+      (event.currentTarget as Element).setPointerCapture(event.pointerId);
+      add(event);
+      show();
+    },
+    go(event: ReactPointerEvent) {
+      if (stroke.current && add(event)) show();
+    },
+    end() {
+      if (!stroke.current) return;
+      stroke.current = null;
+      session.commit("Light", brush.erase ? "Brush stroke taken away" : "Brush stroke");
+    },
+  };
+}
+
+function middleOf(strokes: readonly Stroke[]): [number, number] {
+  const points = strokes.flatMap((stroke) => stroke.points);
+  if (points.length === 0) return [0, 0];
+  const sum = points.reduce(([x, y], p) => [x + p[0], y + p[1]], [0, 0]);
+  return [sum[0] / points.length, sum[1] / points.length];
+}

@@ -1,0 +1,137 @@
+import type { Negative, Station } from "@yelm/core";
+import { useEffect, useState } from "react";
+import { useParams } from "react-router";
+import { useStore } from "zustand";
+import { OFFERED, type OfferedStation } from "../bench/offered.ts";
+import { Rail } from "../bench/rail.tsx";
+import { Strip } from "../bench/strip.tsx";
+import { Ticket } from "../bench/ticket.tsx";
+import { TopBar } from "../bench/top-bar.tsx";
+import { usePictureActs } from "../bench/use-picture-acts.ts";
+import { useHistograms, usePalette } from "../bench/use-measurements.ts";
+import { openEditSession, type EditSession } from "../data/edit-session.ts";
+import { useNegative, useRoll } from "../data/queries.ts";
+import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
+import { ToneLadder } from "../instruments/tone-ladder.tsx";
+import { useAct } from "../keys/acts.ts";
+import { benchView, resetBenchView } from "../picture/bench-view.ts";
+import { PicturePane } from "../picture/picture.tsx";
+import { RenderPool } from "../picture/render-pool.ts";
+import { DeliverStation } from "../stations/deliver.tsx";
+import { FinishStation } from "../stations/finish.tsx";
+import { GroundStation } from "../stations/ground.tsx";
+import { LightStation } from "../stations/light.tsx";
+import { ShapeStation } from "../stations/shape.tsx";
+import { WeighStation } from "../stations/weigh.tsx";
+import { Waiting } from "../shell/waiting.tsx";
+
+/** The bench: one print, everything that is done to it. */
+export function BenchScreen() {
+  const { printId } = useParams();
+  const [opened, setOpened] = useState<{ id: string; session: EditSession } | { id: string; error: string } | null>(
+    null,
+  );
+  useEffect(() => {
+    let live = true;
+    let session: EditSession | undefined;
+    openEditSession(printId!)
+      .then((made) => {
+        session = made;
+        if (live) setOpened({ id: printId!, session });
+        else void made.close();
+      })
+      .catch((error: Error) => live && setOpened({ id: printId!, error: error.message }));
+    return () => {
+      live = false;
+      void session?.close();
+    };
+  }, [printId]);
+  if (!opened) return <Waiting text="Opening the print…" />;
+  if ("error" in opened) return <Waiting text={opened.error} home />;
+  return (
+    <SessionContext value={opened.session}>
+      <WithNegative negativeId={opened.session.store.getState().print.negativeId} />
+    </SessionContext>
+  );
+}
+
+function WithNegative({ negativeId }: { negativeId: string }) {
+  const negative = useNegative(negativeId);
+  const [pool, setPool] = useState<RenderPool | null>(null);
+  const found = negative.data;
+  useEffect(() => {
+    if (!found) return;
+    const made = new RenderPool(found);
+    resetBenchView();
+    setPool(made);
+    return () => made.close();
+  }, [found?.id]); // eslint-disable-line react-hooks/exhaustive-deps -- a renamed negative keeps its workers
+  if (negative.error) return <Waiting text={negative.error.message} home />;
+  if (!found || pool?.negativeId !== found.id) return <Waiting text="Opening the negative…" />;
+  return <Bench negative={found} pool={pool} />;
+}
+
+function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
+  const session = useSession();
+  const recipe = useEdit((state) => state.recipe);
+  const notice = useEdit((state) => state.notice);
+  const roll = useRoll(negative.rollId);
+  const [station, setStation] = useState<OfferedStation>("Weigh");
+  const histograms = useHistograms(pool, recipe);
+  const palette = usePalette(pool, recipe);
+  const go = (next: Station, moveId: string | null = null) => {
+    const offered = OFFERED.find((name) => name === next);
+    if (!offered) return;
+    setStation(offered);
+    benchView.setState({ tool: "look", moveId });
+  };
+  const { before, colour } = usePictureActs();
+  useAct({ id: "undo", label: "Undo", group: "Print", keys: "mod+z", run: () => session.undo() });
+  useAct({ id: "redo", label: "Redo", group: "Print", keys: "mod+shift+z,mod+y", run: () => session.redo() });
+  const { mode } = useStore(benchView);
+
+  return (
+    <div className="bench">
+      <TopBar roll={roll.data} negative={negative}>
+        <button className="act" {...before} aria-pressed={mode === "plain"}>
+          Before <kbd>hold B</kbd>
+        </button>
+        <button className="act" {...colour} aria-pressed={mode === "colour"}>
+          Colour <kbd>hold C</kbd>
+        </button>
+      </TopBar>
+      <Rail station={station} onGo={go} />
+      <main
+        className="slim-scroll border-line bg-base-100 overflow-y-auto border-r px-4 pt-3 pb-6"
+        aria-label={`${station} sheet`}
+      >
+        <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
+        {station === "Ground" && <GroundStation negative={negative} />}
+        {station === "Weigh" && <WeighStation palette={palette} />}
+        {station === "Shape" && <ShapeStation histograms={histograms} />}
+        {station === "Light" && <LightStation />}
+        {station === "Finish" && <FinishStation />}
+        {station === "Deliver" && <DeliverStation negative={negative} />}
+      </main>
+      <div className="relative min-h-0 min-w-0">
+        <PicturePane pool={pool} negative={negative} light={station === "Light"} />
+        {notice && (
+          <div
+            role="alert"
+            className="bg-paper text-ink absolute top-3 left-1/2 flex max-w-[90%] -translate-x-1/2 items-center gap-3 rounded px-4 py-2"
+          >
+            {notice}
+            <button className="cursor-pointer underline" onClick={() => session.dismissNotice()}>
+              Good
+            </button>
+          </div>
+        )}
+      </div>
+      <ToneLadder histograms={histograms} />
+      <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
+        <Strip negative={negative} />
+        <Ticket onGo={go} />
+      </footer>
+    </div>
+  );
+}

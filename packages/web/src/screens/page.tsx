@@ -1,0 +1,36 @@
+import { Moon, Sun } from "lucide-react";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { Mark } from "../shell/mark.tsx";
+import { shellView } from "../shell/shell-view.ts";
+import { toggleTheme, useLook } from "../theme/theme.ts";
+
+/** A quiet page: one bar, one column. */
+export function Page({ children, acts }: { children: ReactNode; acts?: ReactNode }) {
+  const { theme } = useLook();
+  return (
+    <div className="flex h-full flex-col">
+      <header className="border-line flex h-11 shrink-0 items-center gap-2 border-b px-3">
+        <Mark />
+        <Link className="act" to="/">
+          Rolls
+        </Link>
+        <Link className="act" to="/exports">
+          Exports
+        </Link>
+        <span className="ml-auto flex items-center gap-1">
+          {acts}
+          <button className="act" aria-label={theme === "night" ? "Day bench" : "Night bench"} onClick={toggleTheme}>
+            {theme === "night" ? <Sun size={15} /> : <Moon size={15} />}
+          </button>
+          <button className="act" onClick={() => shellView.setState({ paletteOpen: true })}>
+            Every act <kbd>K</kbd>
+          </button>
+        </span>
+      </header>
+      <main className="slim-scroll min-h-0 flex-1 overflow-y-auto">
+        <div className="mx-auto max-w-[1560px] px-10 py-8">{children}</div>
+      </main>
+    </div>
+  );
+}

@@ -1,0 +1,26 @@
+import type { Crop, Negative, Recipe } from "@yelm/core";
+import { wholeCrop } from "@yelm/core";
+
+const SMALLEST = 0.04;
+
+/** Keeps a crop inside the straightened picture and not too small. */
+export function fitCrop(crop: Crop, limit: Crop): Crop {
+  const width = Math.min(limit.width, Math.max(SMALLEST, crop.width));
+  const height = Math.min(limit.height, Math.max(SMALLEST, crop.height));
+  const inside = (centre: number, length: number, whole: number) =>
+    Math.min((whole - length) / 2, Math.max((length - whole) / 2, centre));
+  return {
+    width,
+    height,
+    centreX: inside(crop.centreX, width, limit.width),
+    centreY: inside(crop.centreY, height, limit.height),
+  };
+}
+
+/** The largest crop of a ratio about the present crop's centre. */
+export function cropToRatio(negative: Negative, ground: Recipe["ground"], ratio: number): Crop {
+  const limit = wholeCrop(negative, ground.angleDegrees, ground.quarterTurns);
+  const width = Math.min(limit.width, limit.height * ratio);
+  const { centreX, centreY } = ground.crop ?? limit;
+  return fitCrop({ centreX, centreY, width, height: width / ratio }, limit);
+}

@@ -1,0 +1,33 @@
+import { finishSchema, groundSchema, shapeSchema, weighSchema, type Recipe } from "@yelm/core";
+import type { Lens } from "../controls/use-lens.ts";
+
+type Finish = Recipe["finish"];
+const within = finishSchema.properties;
+
+export const GROUND: Lens<Recipe["ground"]> = {
+  station: "Ground",
+  schema: groundSchema,
+  get: (recipe) => recipe.ground,
+  put: (recipe, ground) => ({ ...recipe, ground }),
+};
+export const WEIGH: Lens<Recipe["weigh"]> = {
+  station: "Weigh",
+  schema: weighSchema,
+  get: (recipe) => recipe.weigh,
+  put: (recipe, weigh) => ({ ...recipe, weigh }),
+};
+export const SHAPE: Lens<Recipe["shape"]> = {
+  station: "Shape",
+  schema: shapeSchema,
+  get: (recipe) => recipe.shape,
+  put: (recipe, shape) => ({ ...recipe, shape }),
+};
+const finishLens = <K extends keyof Finish>(key: K): Lens<Finish[K]> => ({
+  station: "Finish",
+  schema: within[key],
+  get: (recipe) => recipe.finish[key],
+  put: (recipe, value) => ({ ...recipe, finish: { ...recipe.finish, [key]: value } }),
+});
+export const GRAIN = finishLens("grain");
+export const TONING = finishLens("toning");
+export const EDGE_BURN = finishLens("edgeBurn");
