@@ -50,8 +50,7 @@ function PrintName() {
   };
   return (
     <input
-      className="focus:bg-fill hover:bg-fill max-w-56 min-w-0 rounded px-1 font-semibold outline-offset-0"
-      style={{ width: `${(text ?? name).length + 2}ch` }}
+      className="focus:bg-fill hover:bg-fill field-sizing-content max-w-56 min-w-8 rounded px-1 font-semibold outline-offset-0"
       aria-label="Name of the print"
       value={text ?? name}
       maxLength={80}

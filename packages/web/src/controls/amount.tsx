@@ -1,5 +1,6 @@
 import type { NumberRange } from "@yelm/core";
 import { useState, type KeyboardEvent } from "react";
+import { flushSync } from "react-dom";
 import { parseAmount } from "./parse-amount.ts";
 
 export interface AmountProps {
@@ -95,9 +96,9 @@ function Typed({ label, value, scale, format, onTyped }: TypedProps) {
       aria-label={`${label}, number`}
       value={text ?? format(value)}
       onFocus={(event) => {
-        setText(String(Number((value * scale).toFixed(3))));
-        const input = event.currentTarget;
-        requestAnimationFrame(() => input.select());
+        // At once, so that what is typed next replaces the whole number.
+        flushSync(() => setText(String(Number((value * scale).toFixed(3)))));
+        event.currentTarget.select();
       }}
       onChange={(event) => setText(event.target.value)}
       onBlur={keep}

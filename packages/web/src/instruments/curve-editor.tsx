@@ -4,8 +4,8 @@ import { useEdit, useSession } from "../data/use-session.ts";
 import { movePoint, removePoint, setPoint, STRAIGHT } from "../stations/curve-edits.ts";
 import { zoneNumeral, zoneThirds } from "../stations/formats.ts";
 
-const SIZE = 236;
-const LEFT = 24;
+const SIZE = 228;
+const LEFT = 30;
 const GRID = [0, 2, 4, 5, 6, 8, 10];
 
 /** The free curve on zones: across what the points and the grade made, up what is printed. */

@@ -1,4 +1,12 @@
-import { LADDER_STOPS, lightToStops, printZone, stopsToLight, toneCurve, type Histograms } from "@yelm/core";
+import {
+  formatSigned,
+  LADDER_STOPS,
+  lightToStops,
+  printZone,
+  stopsToLight,
+  toneCurve,
+  type Histograms,
+} from "@yelm/core";
 import { useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
@@ -131,7 +139,7 @@ export function ToneLadder({ histograms }: { histograms: Histograms | null }) {
           </circle>
         ))}
         <text x={8} y={height - 28} fontSize={12} className="fill-base-content">
-          {spot ? `${asStops(round(lightToStops(spot.light)))} stops` : ""}
+          {spot ? formatSigned(within(lightToStops(spot.light)), 1) : ""}
         </text>
         <text x={WIDTH - 8} y={height - 28} fontSize={13} textAnchor="end" className="fill-accent font-serif">
           {spotZone === null ? "" : `Zone ${zoneThirds(spotZone)}`}
@@ -142,8 +150,8 @@ export function ToneLadder({ histograms }: { histograms: Histograms | null }) {
   );
 }
 
-function round(stops: number): number {
-  return Number.isFinite(stops) ? Math.round(stops * 10) / 10 : LADDER_STOPS.lowest;
+function within(stops: number): number {
+  return Math.max(LADDER_STOPS.lowest, stops);
 }
 
 function SceneHistogram({ counts, y }: { counts: readonly number[]; y: (stops: number) => number }) {

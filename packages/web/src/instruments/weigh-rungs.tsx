@@ -18,7 +18,7 @@ const SWATCH = 22;
 const ROW = 34;
 const TOP = 14;
 const RAIL_X = 216;
-const FROM_X = 112;
+const FROM_X = 92;
 
 /** Colour in, grey out: the picture's own colours on the left, the zones that the weights print them on at the right. */
 export function WeighRungs({ palette, recipe }: { palette: readonly PaletteColour[]; recipe: Recipe }) {
@@ -54,6 +54,7 @@ export function WeighRungs({ palette, recipe }: { palette: readonly PaletteColou
         const zone = printZone(reflectance);
         const plain = Math.max(1e-6, gain * luminanceOf(working));
         const change = light > 0 ? lightToStops(light) - lightToStops(plain) : -9;
+        const moved = Math.abs(change) >= 0.05;
         const from = TOP + step * (i + 0.5);
         const grey = css([reflectance, reflectance, reflectance]);
         return (
@@ -71,14 +72,14 @@ export function WeighRungs({ palette, recipe }: { palette: readonly PaletteColou
               rx={2}
               fill={css(transform3(REC2020_TO_REC709, working))}
             />
-            <text x={30} y={from - 2} fontSize={12} className="fill-base-content">
+            <text x={30} y={from + (moved ? -2 : 4)} fontSize={12} className="fill-base-content">
               {share < 0.01 ? "<1 %" : `${Math.round(100 * share)} %`}
             </text>
-            <text x={30} y={from + 12} fontSize={11} className="fill-quiet">
-              {Math.abs(change) < 0.05
-                ? "as it is"
-                : `${change < -4 ? "below −4" : asStops(Math.round(change * 10) / 10)} stops`}
-            </text>
+            {moved && (
+              <text x={30} y={from + 12} fontSize={11} className="fill-quiet">
+                {change < -4 ? "below −4" : asStops(Math.round(change * 10) / 10)}
+              </text>
+            )}
             <circle cx={RAIL_X} cy={y(zone)} r={6} fill={grey} className="stroke-base-content">
               <title>{`prints on Zone ${zoneThirds(zone)}`}</title>
             </circle>

@@ -139,12 +139,12 @@ function Frame({ negative, prints, colour }: { negative: Negative; prints: reado
   return (
     <li>
       <Link to={best ? `/prints/${best.id}` : "#"} className="group block">
-        <span className="grid aspect-[3/2] place-items-center">
+        <span className="relative block aspect-[3/2]">
           <img
             src={colour || !best ? negativeThumbnail(negative.id, 640) : printThumbnail(best, 640)}
             alt={negative.title}
             loading="lazy"
-            className="group-hover:outline-quiet max-h-full max-w-full object-contain outline-offset-4 group-hover:outline"
+            className="group-hover:outline-quiet absolute inset-0 m-auto max-h-full max-w-full outline-offset-4 group-hover:outline"
             style={{ aspectRatio: `${negative.width} / ${negative.height}` }}
           />
         </span>

@@ -99,8 +99,9 @@ export function GroundStation({ negative }: { negative: Negative }) {
           />
         </div>
         <p className="text-quiet pt-3">
-          {frame.width} × {frame.height}, {((frame.width * frame.height) / 1e6).toFixed(1)} MP; at 300 ppi{" "}
-          {((frame.width / 300) * 2.54).toFixed(1)} × {((frame.height / 300) * 2.54).toFixed(1)} cm
+          {frame.width} × {frame.height}, {((frame.width * frame.height) / 1e6).toFixed(1)} MP;
+          <br />
+          at 300 ppi {((frame.width / 300) * 2.54).toFixed(1)} × {((frame.height / 300) * 2.54).toFixed(1)} cm
         </p>
       </Group>
     </>

@@ -63,7 +63,10 @@ function MoveRow({ move, number, active }: { move: LightMove; number: number; ac
   const session = useSession();
   const span = 1.5;
   const share = Math.min(1, Math.abs(move.stops) / span) * 50;
-  const kind = move.shape.kind === "ellipse" ? "ellipse" : `brush, ${move.shape.strokes.length} strokes`;
+  const kind =
+    move.shape.kind === "ellipse"
+      ? "ellipse"
+      : `brush, ${move.shape.strokes.length} ${move.shape.strokes.length === 1 ? "stroke" : "strokes"}`;
   const flip = () =>
     session.change("Light", `${move.name} ${move.on ? "off" : "on"}`, (recipe) =>
       changeMove(recipe, move.id, (old) => ({ ...old, on: !old.on })),
@@ -291,6 +294,12 @@ function MoveGroup({ move, number }: { move: LightMove; number: number }) {
         </>
       )}
       <div className="-mx-2 flex flex-wrap pt-1">
+        <button className="act" onClick={() => setStops("Stops", (s) => s - A_LITTLE_STOPS)}>
+          Darker <kbd>[</kbd>
+        </button>
+        <button className="act" onClick={() => setStops("Stops", (s) => s + A_LITTLE_STOPS)}>
+          Lighter <kbd>]</kbd>
+        </button>
         <button className="act" onClick={() => setStops("Half", (s) => s / 2)}>
           Halve it <kbd>H</kbd>
         </button>

@@ -1,0 +1,33 @@
+import { existsSync } from "node:fs";
+import { defineConfig } from "@playwright/test";
+
+const chromium = [process.env.CHROMIUM_PATH, "/usr/bin/chromium", "/usr/bin/chromium-browser"].find(
+  (path) => path && existsSync(path),
+);
+
+export default defineConfig({
+  testDir: ".",
+  testMatch: "*.e2e.ts",
+  workers: 1,
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  reporter: [["list"]],
+  outputDir: "../test-results",
+  use: {
+    viewport: { width: 1280, height: 800 },
+    trace: "off",
+    screenshot: "only-on-failure",
+    launchOptions: {
+      executablePath: chromium,
+      args: [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+      ],
+    },
+  },
+});
