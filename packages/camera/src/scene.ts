@@ -29,7 +29,7 @@ async function readStrips(path: string): Promise<Scene> {
   if (![width, height, scale].every((n) => n > 0) || !Array.isArray(strips))
     throw new RangeError(`Expected width, height, scale and strips in ${path}.`);
   const rgb = new Float32Array(3 * width * height);
-  for (const { file, firstRow, rows } of strips) {
+  for (const { file, firstRow, rows } of strips as SceneDescription["strips"]) {
     const strip = resolve(dirname(path), file);
     if (dirname(strip) !== resolve(dirname(path))) throw new RangeError(`Expected a strip beside ${path}: ${file}.`);
     const codes = await readCodes(join(strip));

@@ -14,7 +14,7 @@ const compiled = new WeakMap<TSchema, ValidateFunction>();
 export function check<T extends TSchema>(schema: T, input: unknown, what: string): Static<T> {
   let validate = compiled.get(schema);
   if (!validate) compiled.set(schema, (validate = ajv.compile(schema)));
-  if (validate(input)) return input as Static<T>;
+  if (validate(input)) return input;
   const error = mostTelling(validate.errors ?? []);
   const field = error.instancePath.slice(1).replaceAll("/", ".") || undefined;
   throw new AppError("bad_request", `Expected ${expectation(error)} for ${field ?? what}${received(input, error)}.`, {

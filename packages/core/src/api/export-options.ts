@@ -11,7 +11,7 @@ export const exportOptionsSchema = Type.Object(
       enum: ["srgb", "gamma22", "lightness"],
       default: "srgb",
     }),
-    jpegQuality: Type.Integer({ minimum: 40, maximum: 100, default: 92 }),
+    jpegQuality: Type.Integer({ minimum: 40, maximum: 100, default: 97 }),
     namePattern: Type.String({ minLength: 1, maxLength: 120, default: "{negative}-{print}" }),
     metadata: Type.Boolean({ default: true }),
   },

@@ -63,7 +63,7 @@ function assemble(tags: [string, Uint8Array][], space: string): Uint8Array {
     writeAscii(out, at, name);
     view.setUint32(at + 4, offsets.get(data)!);
     view.setUint32(at + 8, data.length);
-    out.set(data, offsets.get(data)!);
+    out.set(data, offsets.get(data));
   });
   return out;
 }

@@ -29,13 +29,10 @@ export function findPalette(planes: readonly [Float32Array, Float32Array, Float3
   }
   if (places.length === 0) return [];
   let centres = spreadStarts(places, count);
-  let owner: Int32Array = new Int32Array(places.length);
-  for (let round = 0; round < ROUNDS; round++) {
-    owner = assign(places, centres);
-    centres = means(places, owner, centres.length).filter((c) => c !== null);
-  }
+  for (let round = 0; round < ROUNDS; round++)
+    centres = means(places, assign(places, centres), centres.length).filter((c) => c !== null);
   centres = mergeNear(centres);
-  owner = assign(places, centres);
+  const owner = assign(places, centres);
   const sums = centres.map(() => [0, 0, 0, 0]);
   owner.forEach((c, i) => {
     sums[c][0] += red[i];

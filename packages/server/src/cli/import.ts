@@ -3,7 +3,7 @@ import { closeContext, openContext } from "../serve.ts";
 import { importCopy } from "../services/negatives.ts";
 import { createRoll, listRolls } from "../services/rolls.ts";
 
-interface ImportOptions {
+export interface ImportOptions {
   readonly data: string;
   readonly roll: string;
   readonly json?: boolean;

@@ -1,6 +1,8 @@
 import { Command, InvalidArgumentError, Option } from "commander";
 import { pino } from "pino";
 import { AppError } from "../errors.ts";
+import type { ImportOptions } from "./import.ts";
+import type { RenderOptions } from "./render.ts";
 
 const EXIT_FAILED = 1;
 const EXIT_USAGE = 2;
@@ -43,7 +45,7 @@ program
   .addOption(new Option("--encoding <name>", "code values").choices(["srgb", "gamma22", "lightness"]).default("srgb"))
   .option("--no-metadata", "leave out everything but the pixels and their profile")
   .option("--json", "print milliseconds for each stage and peak memory")
-  .action(async (file: string, options) => (await import("./render.ts")).render(file, options));
+  .action(async (file: string, options: RenderOptions) => (await import("./render.ts")).render(file, options));
 
 program
   .command("import")
@@ -52,7 +54,7 @@ program
   .option("--roll <title>", "roll to put them in; made when there is none of that title", "Imported")
   .option("--json", "print one JSON line for each file")
   .argument("<files...>")
-  .action(async (files: string[], options) => (await import("./import.ts")).importFiles(files, options));
+  .action(async (files: string[], options: ImportOptions) => (await import("./import.ts")).importFiles(files, options));
 
 program
   .command("serve")

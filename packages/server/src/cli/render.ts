@@ -22,7 +22,7 @@ const FORMATS: Readonly<Record<string, ExportOptions["format"]>> = {
   ".tif": "tiff", ".tiff": "tiff", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg",
 }; // prettier-ignore
 
-interface RenderOptions {
+export interface RenderOptions {
   readonly recipe: string;
   readonly out: string;
   readonly longEdge?: number;

@@ -15,7 +15,7 @@ export function fileNameFor(
     .replace(/[\p{Cc}\\/:*?"<>|{}]+/gu, "-")
     .replace(/\s+/g, "-")
     .replace(/-+/g, "-")
-    .replace(/^[.\-]+|[.\-]+$/g, "")
+    .replace(/^[.-]+|[.-]+$/g, "")
     .slice(0, 120);
   return `${safe || "print"}.${EXTENSIONS[format]}`;
 }

@@ -216,7 +216,7 @@ async function encodeTiff(
     const strip = (codes as Uint16Array).slice(top * row, (top + rows) * row);
     for (let y = 0; y < rows; y++)
       for (let i = (y + 1) * row - 1; i >= y * row + channels; i--) strip[i] -= strip[i - channels];
-    strips.push(compress(new Uint8Array(strip.buffer), { level: 1 }) as Promise<Uint8Array>);
+    strips.push(compress(new Uint8Array(strip.buffer), { level: 1 }));
   }
   const fields: Field[] = [
     { tag: 256, type: "long", values: [width] },

@@ -1,4 +1,5 @@
 import type { NextFunction, Request, Response } from "express";
+import type { Logger } from "pino";
 import { AppError } from "../errors.ts";
 
 const LOOPBACK = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
@@ -23,7 +24,8 @@ export function sendError(error: unknown, request: Request, response: Response, 
     return;
   }
   const known = asAppError(error);
-  if (known.status >= 500) request.app.locals.log?.error({ err: error, url: request.url }, "request failed");
+  if (known.status >= 500)
+    (request.app.locals as { log?: Logger }).log?.error({ err: error, url: request.url }, "request failed");
   const { code, message, detail, status } = known;
   response.status(status).json({ error: { code, message, ...detail } });
 }

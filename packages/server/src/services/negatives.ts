@@ -12,9 +12,9 @@ const IMPORT_TIMEOUT_MS = 120_000;
 const openTiles = new Map<string, TileReader>();
 
 export async function listNegatives({ db }: Context, rollId?: string): Promise<Negative[]> {
-  const rows = await db("negatives")
+  const rows = (await db("negatives")
     .modify((q) => (rollId ? q.where({ rollId }) : q))
-    .orderBy([{ column: "takenAt" }, { column: "fileName" }]);
+    .orderBy([{ column: "takenAt" }, { column: "fileName" }])) as unknown[];
   return rows.map(readNegative);
 }
 

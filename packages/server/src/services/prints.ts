@@ -16,7 +16,7 @@ export async function listPrints(
   { db }: Context,
   filter: { negativeId?: string; rollId?: string } = {},
 ): Promise<Print[]> {
-  const rows = await db("prints")
+  const rows = (await db("prints")
     .select("prints.*")
     .whereNull("deletedAt")
     .modify((q) => {
@@ -24,7 +24,7 @@ export async function listPrints(
       if (filter.rollId)
         void q.join("negatives", "negatives.id", "prints.negativeId").where("negatives.rollId", filter.rollId);
     })
-    .orderBy([{ column: "prints.createdAt" }, { column: "prints.id" }]);
+    .orderBy([{ column: "prints.createdAt" }, { column: "prints.id" }])) as unknown[];
   return rows.map(readPrint);
 }
 

@@ -19,19 +19,17 @@ export function useLens<T extends object>({ station, schema, get, put }: Lens<T>
     value,
     preview,
     commit,
-    change(label: string, change: Partial<T>) {
+    change: (label: string, change: Partial<T>) => {
       preview(change);
       commit(label);
     },
     /** Props of an amount for a numeric field. */
-    amount(field: keyof T & string, label: string) {
-      return {
-        label,
-        value: value[field] as number,
-        range: rangeOf(schema, field) satisfies NumberRange,
-        onChange: (next: number) => preview({ [field]: next } as unknown as Partial<T>),
-        onEnd: () => commit(label),
-      };
-    },
+    amount: (field: keyof T & string, label: string) => ({
+      label,
+      value: value[field] as number,
+      range: rangeOf(schema, field) satisfies NumberRange,
+      onChange: (next: number) => preview({ [field]: next } as unknown as Partial<T>),
+      onEnd: () => commit(label),
+    }),
   };
 }

@@ -361,7 +361,7 @@ function usePainting(mapping: Mapping, local: Local) {
         benchView.setState({ moveId: id });
       }
       stroke.current = { id, points: [] };
-      (event.currentTarget as Element).setPointerCapture(event.pointerId);
+      event.currentTarget.setPointerCapture(event.pointerId);
       add(event);
       show();
     },

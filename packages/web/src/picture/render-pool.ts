@@ -142,7 +142,7 @@ class PoolWorker {
     return new Promise((done, fail) => {
       const id = ++this.#lastId;
       const whole = { kind, id, ...request } as unknown as WorkerRequest;
-      this.#waiting.set(id, { request: whole, again: false, done: done as (v: never) => void, fail });
+      this.#waiting.set(id, { request: whole, again: false, done: done, fail });
       this.#worker.postMessage(whole);
     });
   }
