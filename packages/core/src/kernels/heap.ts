@@ -22,8 +22,9 @@ export class KernelHeap {
   /** Reserves bytes, 16-byte aligned, with 16 spare bytes so that a last partial vector may be read and written. */
   allocate(bytes: number): number {
     const pointer = this.#top;
+    if (pointer + bytes + 32 > MAXIMUM_PAGES * PAGE_BYTES)
+      throw new RangeError(`Expected a block that fits into 2 GiB but received ${bytes} bytes.`);
     this.#top = (pointer + bytes + 31) & ~15;
-    if (this.#top < pointer) throw new RangeError(`Expected a block below 2 GiB but received ${bytes} bytes.`);
     const missing = this.#top - this.#memory.buffer.byteLength;
     if (missing > 0) this.#memory.grow(Math.ceil(missing / PAGE_BYTES));
     this.#peak = Math.max(this.#peak, this.#top);

@@ -54,7 +54,7 @@ export class Engine {
   /** The print as it is shown: dithered 8-bit sRGB, RGBA, width·height·4 bytes. */
   renderRgba(print: PreparedPrint, view: View): Uint8Array {
     return this.#withinMark(() => {
-      const block = this.#viewBlock(print, view, (need) => this.reflectance(print, view.level, need));
+      const block = this.#printBlock(print, view);
       const tables = this.#preparer.encodeTables(print.recipe.finish.toning, SRGB_TRANSFER, "srgb");
       const [red, green, blue] = this.#placeTables(tables);
       const out = this.#heap.allocate(4 * block.stride * view.height);
@@ -90,8 +90,7 @@ export class Engine {
   /** Print reflectance of a view, linear, rows of `view.width` values. */
   renderReflectance(print: PreparedPrint, view: View): Float32Array {
     return this.#withinMark(() => {
-      const block = this.#viewBlock(print, view, (need) => this.reflectance(print, view.level, need));
-      return this.#compact(block, view);
+      return this.#compact(this.#printBlock(print, view), view);
     });
   }
 
@@ -120,8 +119,24 @@ export class Engine {
     });
   }
 
+  /**
+   * Reflectance of a view with its grain. Grain is laid on the scaled picture: it is stated in µm of film, so each pixel
+   * size has its own filter, and nothing of it is lost or gained in scaling.
+   */
+  #printBlock(print: PreparedPrint, view: View): Block {
+    const block = this.#viewBlock(print, view, (need) => this.#reflectance(print, view.level, need));
+    const { grain } = print.recipe.finish;
+    if (grain.granularity > 0) {
+      const longEdge = Math.max(print.negative.width, print.negative.height);
+      const pixelUm = (FORMAT_LONG_EDGE_MM[grain.format] * 1000) / longEdge / view.scale;
+      const filter = grainFilter(grain, pixelUm);
+      layGrain(this.#heap, filter, grain.seed, block.pointer, block.stride, block.height, view.x, view.y);
+    }
+    return block;
+  }
+
   /** Reflectance of a rectangle of frame pixels at a pyramid level, in kernel memory. */
-  reflectance(print: PreparedPrint, level: number, rect: Rect): Block {
+  #reflectance(print: PreparedPrint, level: number, rect: Rect): Block {
     const { recipe } = print;
     const block = this.#exposure(print, level, rect, print.weights);
     const n = block.stride * block.height;
@@ -130,13 +145,6 @@ export class Engine {
     const table = this.#heap.place(print.toneTable);
     this.#heap.kernels.develop(block.pointer, stops, table, block.pointer, n);
     this.#heap.release(mark);
-    const longEdge = Math.max(print.negative.width, print.negative.height);
-    const { grain } = recipe.finish;
-    if (grain.granularity > 0) {
-      const pixelUm = ((FORMAT_LONG_EDGE_MM[grain.format] * 1000) / longEdge) * 2 ** level;
-      const filter = grainFilter(grain, pixelUm);
-      layGrain(this.#heap, filter, grain.seed + level, block.pointer, block.stride, block.height, rect.x, rect.y);
-    }
     return block;
   }
 

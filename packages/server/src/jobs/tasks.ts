@@ -19,18 +19,18 @@ import { writePrint } from "../files/write-print.ts";
 /** Work that the pool's threads do; every task is plain data in and out. */
 export interface Tasks {
   /** Opens a capture and writes its pyramid beside its final place, then moves it there. */
-  develop(task: { capture: string; fileName: string; tiles: string }): Promise<CaptureInfo>;
+  readonly develop: (task: { capture: string; fileName: string; tiles: string }) => Promise<CaptureInfo>;
   /** A small sRGB JPEG of a print, or of the negative in colour. */
-  thumbnail(task: { tiles: string; recipe: Recipe; colour: boolean; longEdge: number; out: string }): Promise<void>;
+  readonly thumbnail: (task: { tiles: string; recipe: Recipe; colour: boolean; longEdge: number; out: string }) => Promise<void>;
   /** Writes one print to a file, whole or not at all. */
-  export(task: {
+  readonly export: (task: {
     tiles: string;
     recipe: Recipe;
     options: ExportOptions;
     info: CaptureInfo;
     out: string;
     onProgress: (share: number) => void;
-  }): Promise<{ bytes: number }>;
+  }) => Promise<{ bytes: number }>;
 }
 
 let kernels: Promise<KernelHeap> | undefined;

@@ -15,7 +15,7 @@ export type Answer = { readonly value: unknown } | { readonly error: ErrorMessag
 export default async function run({ name, input, port }: Call): Promise<Answer> {
   try {
     const onProgress = port ? (share: number) => port.postMessage(share) : undefined;
-    const task = tasks[name] as (this: void, task: unknown) => Promise<unknown>;
+    const task = tasks[name] as (task: unknown) => Promise<unknown>;
     return { value: await task({ ...(input as object), onProgress: onProgress ?? (() => undefined) }) };
   } catch (error) {
     return { error: toErrorMessage(error) };

@@ -1,0 +1,326 @@
+import { beforeAll, describe, expect, test } from "@jest/globals";
+import { cubicWeights } from "../../render/cubic-weights.ts";
+import type { KernelHeap } from "../heap.ts";
+import { bakeLightTable } from "../light-table.ts";
+import { openHeap, seeded } from "./open-heap.ts";
+
+let heap: KernelHeap;
+beforeAll(async () => {
+  heap = await openHeap();
+});
+
+const SPECIAL = [0, -0, 1, -1, 65504, 1e9, -1e9, 2 ** -24, 2 ** -15, 6e-8, NaN, Infinity, -Infinity, 0.1, 1 / 3, -7e-5];
+const ODD_LENGTHS = [1, 3, 4, 5, 17];
+/** Runs a kernel that maps n floats to n floats. */
+function mapped(values: readonly number[], run: (src: number, out: number, padded: number) => void): number[] {
+  const mark = heap.mark();
+  const padded = (values.length + 3) & ~3;
+  const src = heap.allocate(4 * padded);
+  const out = heap.allocate(4 * padded);
+  heap.floats(src, padded).fill(0).set(values);
+  run(src, out, padded);
+  const found = Array.from(heap.floats(out, values.length));
+  heap.release(mark);
+  return found;
+}
+
+/** Half float by the definition of IEEE 754 binary16, scalar. */
+function nearestHalf(value: number): number {
+  if (Number.isNaN(value)) return 0;
+  const size = Math.min(65504, Math.abs(value));
+  const exponent = Math.max(-14, Math.floor(Math.log2(size || 2 ** -20)));
+  const step = 2 ** (exponent - 10);
+  const scaled = size / step;
+  const floor = Math.floor(scaled);
+  const up = scaled - floor > 0.5 || (scaled - floor === 0.5 && floor % 2 === 1);
+  return Math.sign(value) * (floor + (up ? 1 : 0)) * step;
+}
+
+describe("half floats", () => {
+  test("round to the nearest, ties to even, clamped; the scalar definition agrees", () => {
+    const random = seeded(3);
+    const values = [
+      ...SPECIAL,
+      ...Array.from({ length: 4000 }, () => (random() - 0.3) * 2 ** (40 * random() - 24)),
+    ].map(Math.fround);
+    const back = mapped(values, (src, out, n) => {
+      const halves = heap.allocate(2 * n);
+      heap.kernels.floatToHalf(src, halves, n);
+      heap.kernels.halfToFloat(halves, out, n);
+    });
+    values.forEach((value, i) => expect([value, back[i] + 0]).toEqual([value, nearestHalf(value) + 0]));
+  });
+});
+
+describe("weigh and develop", () => {
+  test.each(ODD_LENGTHS)("weighHalf of %d pixels is the weighted sum", (n) => {
+    const random = seeded(n);
+    const planes = [0, 1, 2].map(() => Array.from({ length: n }, () => nearestHalf(2 * random())));
+    const [out] = [
+      mapped(planes[0], (src, result, padded) => {
+        const pointers = planes.map((plane) => {
+          const floats = heap.allocate(4 * padded);
+          heap.floats(floats, padded).fill(0).set(plane);
+          const halves = heap.allocate(2 * padded);
+          heap.kernels.floatToHalf(floats, halves, padded);
+          return halves;
+        });
+        heap.floats(result, padded).fill(NaN);
+        heap.kernels.weighHalf(pointers[0], pointers[1], pointers[2], result, padded, 1.2, -0.4, 0.2);
+      }),
+    ];
+    out.forEach((e, i) => expect(e).toBeCloseTo(1.2 * planes[0][i] - 0.4 * planes[1][i] + 0.2 * planes[2][i], 5));
+  });
+
+  test("a light table gives linear functions back exactly and smooth ones closely; NaN and negatives count as 0", () => {
+    const random = seeded(8);
+    const values = [...SPECIAL, ...Array.from({ length: 500 }, () => 2 ** (24 * random() - 19))];
+    for (const [f, tolerance] of [
+      [(e: number) => 0.25 + 0.5 * e, 1e-6],
+      [(e: number) => Math.min(8, e) ** 0.45, 3e-5],
+    ] as const) {
+      const table = heap.place(bakeLightTable(f));
+      const out = mapped(values, (src, to, n) => heap.kernels.develop(src, 0, table, to, n));
+      values.forEach((e, i) => {
+        const inside = Number.isNaN(e) ? 0 : Math.min(2 ** 6, Math.max(0, e));
+        if (inside > 2 ** -19 || inside === 0)
+          expect(Math.abs(out[i] - f(inside))).toBeLessThan(
+            tolerance * (1 + f(inside)) + (inside > 7 && inside < 9 ? 0.05 : 0),
+          );
+      });
+    }
+  });
+
+  test("develop adds stops before the table", () => {
+    const stops = heap.place(Float32Array.of(0, 1, -1, 0.5));
+    const table = heap.place(bakeLightTable((e) => e));
+    const out = mapped([0.18, 0.18, 0.18, 0.18], (src, to, n) => heap.kernels.develop(src, stops, table, to, n));
+    [0.18, 0.36, 0.09, 0.18 * Math.SQRT2].forEach((e, i) => expect(out[i]).toBeCloseTo(e, 6));
+  });
+});
+
+describe("resampling", () => {
+  const plane = (width: number, height: number, f: (x: number, y: number) => number) =>
+    heap.place(Float32Array.from({ length: width * height }, (_, i) => f(i % width, Math.floor(i / width))));
+
+  test.each([
+    [0.37, 61, 43],
+    [1, 8, 8],
+    [1.7, 5, 9],
+    [0.5, 1, 1],
+    [0.2, 3, 2],
+  ])("at ratio %d, %d×%d equals the scalar sum", (ratio, width, height) => {
+    const random = seeded(width);
+    const source = Float32Array.from({ length: width * height }, () => random());
+    const outWidth = Math.max(1, Math.round(width * ratio));
+    const outHeight = Math.max(1, Math.round(height * ratio));
+    const x = cubicWeights(ratio, 0, outWidth, width);
+    const y = cubicWeights(ratio, 0, outHeight, height);
+    const stride = (outWidth + 3) & ~3;
+    const rows = heap.allocate(4 * stride * height);
+    const out = heap.allocate(4 * stride * outHeight);
+    heap.kernels.resampleRows(heap.place(source), width, rows, stride, outWidth, height, heap.place(x.first), heap.place(x.weights), x.taps); // prettier-ignore
+    heap.kernels.resampleColumns(rows, out, stride, outHeight, heap.place(y.first), heap.place(y.weights), y.taps);
+    const found = heap.floats(out, stride * outHeight).slice();
+    for (let j = 0; j < outHeight; j++)
+      for (let i = 0; i < outWidth; i++) {
+        let sum = 0;
+        for (let v = 0; v < y.taps; v++)
+          for (let u = 0; u < x.taps; u++)
+            sum +=
+              y.weights[j * y.taps + v] *
+              x.weights[i * x.taps + u] *
+              source[(y.start + y.first[j] + v) * width + x.start + x.first[i] + u];
+        expect(found[j * stride + i]).toBeCloseTo(sum, 4);
+      }
+  });
+
+  test("weights sum to one and a straight ramp stays straight", () => {
+    const w = cubicWeights(0.31, 10, 20, 200);
+    for (let i = 0; i < 20; i++) {
+      let sum = 0;
+      let place = 0;
+      for (let k = 0; k < w.taps; k++) {
+        sum += w.weights[i * w.taps + k];
+        place += w.weights[i * w.taps + k] * (w.start + w.first[i] + k);
+      }
+      expect(sum).toBeCloseTo(1, 6);
+      expect(place).toBeCloseTo((10 + i + 0.5) / 0.31 - 0.5, 1);
+    }
+  });
+
+  test("sampling a turned grid gives a plane back; at whole places the very values", () => {
+    const [width, height] = [40, 30];
+    const ramp = plane(width, height, (x, y) => 0.3 * x - 0.2 * y + 5);
+    const out = heap.allocate(4 * 16 * 10);
+    const a = 0.3;
+    heap.kernels.sampleAffine(
+      ramp,
+      width,
+      height,
+      out,
+      16,
+      13,
+      10,
+      Math.cos(a),
+      -Math.sin(a),
+      12.3,
+      Math.sin(a),
+      Math.cos(a),
+      8.7,
+    );
+    const found = heap.floats(out, 160).slice();
+    for (let y = 0; y < 10; y++)
+      for (let x = 0; x < 13; x++) {
+        const sx = Math.cos(a) * x - Math.sin(a) * y + 12.3;
+        const sy = Math.sin(a) * x + Math.cos(a) * y + 8.7;
+        expect(found[16 * y + x]).toBeCloseTo(0.3 * sx - 0.2 * sy + 5, 3);
+      }
+    heap.kernels.sampleAffine(ramp, width, height, out, 16, 4, 4, 1, 0, 7, 0, 1, 9);
+    expect(heap.floats(out, 4)[2]).toBeCloseTo(0.3 * 9 - 0.2 * 9 + 5, 5);
+  });
+});
+
+describe("demosaic", () => {
+  test.each([
+    [0, 0],
+    [1, 0],
+    [0, 1],
+    [1, 1],
+  ])("phase %d %d: flat colour comes back exactly, grey ramps within the border", (redX, redY) => {
+    const [width, height] = [12, 10];
+    const flat = [0.8, 0.5, 0.2];
+    const run = (value: (x: number, y: number, channel: number) => number) => {
+      const padded = heap.allocate(4 * (width + 4) * (height + 4));
+      const out = heap.allocate(12 * width * height);
+      const view = heap.floats(padded, (width + 4) * (height + 4));
+      for (let y = -2; y < height + 2; y++)
+        for (let x = -2; x < width + 2; x++) {
+          const redRow = ((y ^ redY) & 1) === 0;
+          const redColumn = ((x ^ redX) & 1) === 0;
+          const channel = redRow === redColumn ? (redRow ? 0 : 2) : 1;
+          view[(y + 2) * (width + 4) + x + 2] = value(x, y, channel);
+        }
+      heap.kernels.demosaicMalvar(padded, out, width, height, redX, redY);
+      return heap.floats(out, 3 * width * height).slice();
+    };
+    const colours = run((_x, _y, channel) => flat[channel]);
+    colours.forEach((v, i) => expect(v).toBeCloseTo(flat[Math.floor(i / (width * height))], 6));
+    const ramp = run((x, y) => 0.1 + 0.02 * x + 0.03 * y);
+    ramp.forEach((v, i) => {
+      const at = i % (width * height);
+      expect(v).toBeCloseTo(0.1 + 0.02 * (at % width) + 0.03 * Math.floor(at / width), 5);
+    });
+  });
+});
+
+describe("shapes of light", () => {
+  const quintic = (t: number) => t ** 3 * (t * (6 * t - 15) + 10);
+  const fade = (d: number, hard: number) => quintic(Math.min(1, Math.max(0, (1 - d) / Math.max(1 - hard, 1e-4))));
+
+  test("an ellipse, inside and outside, equals its formula", () => {
+    for (const invert of [0, 1]) {
+      const out = mapped(new Array<number>(24 * 9).fill(1), (src, to) => {
+        heap.floats(to, 216).fill(1);
+        heap.kernels.addEllipse(to, 24, 9, 0.1, 0.02, -1.1, -0.03, 0.2, -0.8, 0.25, -0.7, invert);
+      });
+      out.forEach((v, i) => {
+        const [x, y] = [i % 24, Math.floor(i / 24)];
+        const m = fade(Math.hypot(0.1 * x + 0.02 * y - 1.1, -0.03 * x + 0.2 * y - 0.8), 0.25);
+        expect(v).toBeCloseTo(1 - 0.7 * (invert ? 1 - m : m), 5);
+      });
+    }
+  });
+
+  test("a stroke is widest at its flow and ends at its radius; building up never passes 1, erasing never 0", () => {
+    const n = 32 * 16;
+    const stroke = heap.allocate(4 * n);
+    const mask = heap.allocate(4 * n);
+    heap.floats(stroke, n).fill(0);
+    heap.floats(mask, n).fill(0);
+    heap.kernels.strokePiece(stroke, 32, 0, 0, 32, 16, 1, 0, 0, 0, 1, 0, 8, 8, 24, 8, 5, 0, 0.4, 0.8);
+    const drawn = heap.floats(stroke, n).slice();
+    expect(drawn[8 * 32 + 8]).toBeCloseTo(0.4, 5);
+    expect(drawn[8 * 32 + 16]).toBeCloseTo(0.6, 5);
+    expect(drawn[8 * 32 + 24]).toBeCloseTo(0.8, 5);
+    expect(drawn[8 * 32 + 30]).toBe(0);
+    expect(drawn[11 * 32 + 16]).toBeCloseTo(0.6 * fade(3 / 5, 0), 5);
+    for (let i = 0; i < 3; i++) heap.kernels.buildUp(mask, stroke, n, 0);
+    expect(heap.floats(mask, n)[8 * 32 + 16]).toBeCloseTo(1 - 0.4 ** 3, 5);
+    heap.kernels.buildUp(mask, stroke, n, 1);
+    expect(heap.floats(mask, n)[8 * 32 + 16]).toBeCloseTo((1 - 0.4 ** 3) * 0.4, 5);
+    heap.floats(stroke, n).fill(0);
+    heap.kernels.addScaled(stroke, mask, n, 2, 1);
+    expect(heap.floats(stroke, n)[0]).toBe(2);
+  });
+});
+
+describe("grain noise", () => {
+  test("has mean 0, variance 1, no correlation, and the same value at the same place from any tile", () => {
+    const [width, height] = [256, 128];
+    const a = heap.allocate(4 * width * height);
+    heap.kernels.whiteNoise(a, width, height, 0, 0, 77);
+    const noise = heap.floats(a, width * height).slice();
+    const mean = noise.reduce((s, v) => s + v, 0) / noise.length;
+    const variance = noise.reduce((s, v) => s + v * v, 0) / noise.length;
+    let next = 0;
+    for (let i = 0; i + width + 1 < noise.length; i++) next += noise[i] * (noise[i + 1] + noise[i + width]);
+    expect(Math.abs(mean)).toBeLessThan(0.02);
+    expect(variance).toBeCloseTo(1, 1);
+    expect(Math.abs(next / noise.length)).toBeLessThan(0.02);
+    const b = heap.allocate(4 * 16 * 8);
+    heap.kernels.whiteNoise(b, 16, 8, 100, 50, 77);
+    expect(heap.floats(b, 16)[3]).toBe(noise[50 * width + 103]);
+    heap.kernels.whiteNoise(b, 16, 8, 100, 50, 78);
+    expect(heap.floats(b, 16)[3]).not.toBe(noise[50 * width + 103]);
+  });
+
+  test("changes density in proportion to its root", () => {
+    const noise = heap.place(Float32Array.of(1, 1, -1, 1));
+    const out = mapped([0.1, 0.01, 0.1, 1], (src, to, n) => {
+      heap.floats(to, n).set(heap.floats(src, n).slice());
+      heap.kernels.addGrain(to, noise, n, 0.05);
+    });
+    [0.1 * 10 ** -0.05, 0.01 * 10 ** (-0.05 * Math.SQRT2), 0.1 * 10 ** 0.05, 1].forEach((r, i) =>
+      expect(out[i]).toBeCloseTo(r, 5),
+    );
+  });
+});
+
+describe("encode", () => {
+  test("16 bit is the rounded table, NaN and out of range stay in range", () => {
+    const table = heap.place(bakeLightTable((r) => Math.min(1, r)));
+    const mark = heap.mark();
+    const src = heap.place(Float32Array.of(0, 1, 0.5, 2, -1, NaN, 0.18, 1e-3));
+    const out = heap.allocate(2 * 8);
+    heap.kernels.encode16(src, out, 8, table, 1);
+    expect(Array.from(heap.halves(out, 8))).toEqual([0, 65535, 32768, 65535, 0, 0, 11796, 66]);
+    heap.release(mark);
+  });
+  test("8 bit is dithered: the mean of a flat grey is exact to a fortieth of a code, and codes differ by one at most", () => {
+    const [width, height, value] = [64, 64, 0.3037];
+    const src = heap.place(new Float32Array(width * height).fill(value));
+    const out = heap.allocate(4 * width * height);
+    const table = heap.place(bakeLightTable((r) => Math.min(1, r)));
+    heap.kernels.encodeRgba8(src, width, out, width, height, 0, 0, table, table, table);
+    const rgba = heap.bytes(out, 4 * width * height).slice();
+    let sum = 0;
+    for (let i = 0; i < rgba.length; i += 4) {
+      sum += rgba[i];
+      expect([rgba[i + 1], rgba[i + 2], rgba[i + 3]]).toEqual([rgba[i], rgba[i], 255]);
+      expect(Math.abs(rgba[i] - 255 * value)).toBeLessThan(1);
+    }
+    expect(Math.abs(sum / (width * height) - 255 * value)).toBeLessThan(0.025);
+  });
+});
+
+test("the heap gives aligned blocks back like a stack and refuses what cannot fit", () => {
+  const mark = heap.mark();
+  const a = heap.allocate(5);
+  const b = heap.allocate(5);
+  expect([a % 16, b % 16, b >= a + 5 + 16]).toEqual([0, 0, true]);
+  heap.release(mark);
+  expect(heap.allocate(5)).toBe(a);
+  heap.release(mark);
+  expect(() => heap.allocate(2 ** 32)).toThrow();
+});

@@ -1,0 +1,18 @@
+import { readFileSync } from "node:fs";
+import { compileKernels, createKernelHeap, type KernelHeap } from "../heap.ts";
+
+/** Kernels for tests: the built module, in memory of its own. */
+export function openHeap(): Promise<KernelHeap> {
+  return createKernelHeap(compileKernels(readFileSync(new URL("../../../build/kernels.wasm", import.meta.url))));
+}
+
+/** Seeded numbers in [0, 1) (mulberry32), so that a failure can be repeated. */
+export function seeded(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (state + 0x6d2b79f5) | 0;
+    let t = Math.imul(state ^ (state >>> 15), state | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}

@@ -1,0 +1,115 @@
+import { describe, expect, test } from "@jest/globals";
+import { Ajv } from "ajv";
+import { defaultRecipe, rangeOf } from "../defaults.ts";
+import { describeRecipe, formatSigned, formatStops } from "../describe.ts";
+import { groundSchema, RECIPE_PARTS, recipeSchema, weighSchema, type LightMove, type Recipe } from "../schema.ts";
+import { restoreLine, strikeLine } from "../ticket-lines.ts";
+
+const validate = new Ajv({ strict: false }).compile(recipeSchema);
+const move: LightMove = {
+  id: "a1",
+  name: "Tower",
+  on: true,
+  stops: 2 / 3,
+  amountPercent: 50,
+  invert: true,
+  shape: { kind: "ellipse", x: 0.5, y: 0.3, radiusX: 0.2, radiusY: 0.1, angleDegrees: 0, softness: 1 },
+};
+/** A recipe in which every line of the ticket says something. */
+function full(): Recipe {
+  const recipe = defaultRecipe();
+  return {
+    ...recipe,
+    ground: {
+      exposureEv: 0.5,
+      angleDegrees: -1.5,
+      quarterTurns: 1,
+      crop: { centreX: 0, centreY: 0, width: 0.5, height: 0.4 },
+    },
+    weigh: { ...recipe.weigh, red: 1, blue: -0.3 },
+    shape: {
+      ...recipe.shape,
+      blackPoint: -6,
+      whitePoint: 2,
+      midPoint: 0.25,
+      grade: 3,
+      characteristic: "film",
+      curve: [
+        [0, 0.1],
+        [1, 1],
+      ],
+    },
+    light: { moves: [move] },
+    finish: {
+      grain: { ...recipe.finish.grain, granularity: 12 },
+      toning: { ...recipe.finish.toning, toner: "sepia" },
+      edgeBurn: { ...recipe.finish.edgeBurn, stops: -0.5 },
+    },
+  };
+}
+
+describe("schema", () => {
+  test("the default recipe and a full one are valid", () => {
+    expect(validate(defaultRecipe())).toBe(true);
+    expect([validate(full()), validate.errors]).toEqual([true, null]);
+  });
+  test.each([
+    ["an unknown field", (r: Recipe) => Object.assign(r.weigh, { violet: 1 })],
+    ["a number out of range", (r: Recipe) => Object.assign(r.ground, { exposureEv: 6 })],
+    ["a missing part", (r: Recipe) => Reflect.deleteProperty(r, "shape")],
+    ["another version", (r: Recipe) => Object.assign(r, { version: 2 })],
+    ["a stroke without points", (r: Recipe) => r.light.moves.push({ ...move, shape: { kind: "brush", strokes: [{ radius: 0.1, softness: 1, flow: 1, erase: false, points: [] }] } })], // prettier-ignore
+  ])("%s is refused", (_name, spoil) => {
+    const recipe = defaultRecipe();
+    spoil(recipe);
+    expect(validate(recipe)).toBe(false);
+  });
+  test("parts are the recipe's own keys; defaults are fresh each time", () => {
+    expect(["version", ...RECIPE_PARTS].sort()).toEqual(Object.keys(defaultRecipe()).sort());
+    expect(defaultRecipe().light.moves).not.toBe(defaultRecipe().light.moves);
+  });
+  test("plain luminance sums to one", () => {
+    const { red, green, blue } = defaultRecipe().weigh;
+    expect(red + green + blue).toBeCloseTo(1, 12);
+    expect(rangeOf(weighSchema, "red")).toMatchObject({ minimum: -2, maximum: 3, default: 0.2627 });
+    expect(() => rangeOf(groundSchema, "crop")).toThrow('Expected a numeric field but received "crop"');
+  });
+});
+
+describe("ticket", () => {
+  test("a fresh recipe has no lines, a full one all of them in the order of the work", () => {
+    expect(describeRecipe(defaultRecipe())).toEqual([]);
+    expect(describeRecipe(full()).map(({ station, text }) => `${station}: ${text}`)).toEqual([
+      "Ground: exposure +½",
+      "Ground: turned 90°",
+      "Ground: straightened −1.5°",
+      "Ground: cropped to 5:4",
+      "Weigh: red 1.00, green 0.68, blue −0.30",
+      "Shape: black point −6.0",
+      "Shape: white point +2.0",
+      "Shape: mid point +¼",
+      "Shape: grade 3",
+      "Shape: film-like toe and shoulder",
+      "Shape: curve of 2 points",
+      "Light: Tower +⅔ at 50 %, outside the ellipse",
+      "Finish: grain 12, 6 µm, small",
+      "Finish: sepia 50 %",
+      "Finish: edges burned −½",
+    ]);
+  });
+  test("every line can be struck out and put back, one by one, and nothing else moves", () => {
+    const before = full();
+    for (const { id } of describeRecipe(before)) {
+      const struck = strikeLine(before, id);
+      const left = describeRecipe(struck).filter((line) => !line.text.endsWith("(off)"));
+      expect([id, left.map((line) => line.id)]).toEqual([id, describeRecipe(before).map((l) => l.id).filter((l) => l !== id)]); // prettier-ignore
+      expect(restoreLine(struck, id, before)).toEqual(before);
+    }
+    expect(before).toEqual(full());
+    expect(strikeLine(before, "no-such-line")).toEqual(before);
+  });
+  test("stops are written as a printer writes them", () => {
+    expect([0, 0.5, -1 / 3, 1.25, -2, 0.47, 1 + 5 / 6, 0.999].map(formatStops)).toEqual(["0", "+½", "−⅓", "+1¼", "−2", "+0.47", "+1⅚", "+1"]); // prettier-ignore
+    expect([formatSigned(-0.001, 2), formatSigned(-1.5, 1), formatSigned(2, 0)]).toEqual(["0.00", "−1.5", "+2"]);
+  });
+});

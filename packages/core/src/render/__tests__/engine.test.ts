@@ -1,0 +1,274 @@
+import { beforeAll, describe, expect, test } from "@jest/globals";
+import { luminanceToLightness } from "../../colour/lab.ts";
+import type { KernelHeap } from "../../kernels/heap.ts";
+import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
+import { defaultRecipe } from "../../recipe/defaults.ts";
+import type { Recipe } from "../../recipe/schema.ts";
+import { cubicWeights } from "../cubic-weights.ts";
+import { Engine } from "../engine.ts";
+import { levelCount, type LinearTiles } from "../tiles.ts";
+import { levelForScale, scaledSize, type View } from "../view.ts";
+import { busyScene, tilesOf } from "./scene-tiles.ts";
+
+const SIZE = { width: 1300, height: 870 };
+let heap: KernelHeap;
+let tiles: LinearTiles;
+let engine: Engine;
+beforeAll(async () => {
+  heap = await openHeap();
+  tiles = tilesOf(heap, SIZE, busyScene);
+  engine = new Engine(heap, tiles);
+});
+
+/** A recipe from random numbers, grain off; every part is in use. */
+function randomRecipe(random: () => number): Recipe {
+  const recipe = defaultRecipe();
+  const between = (a: number, b: number) => a + (b - a) * random();
+  const moves: Recipe["light"]["moves"] = [
+    { id: "e", name: "e", on: true, stops: between(-1.5, 1.5), amountPercent: 100, invert: random() > 0.7, shape: { kind: "ellipse", x: random(), y: 0.6 * random(), radiusX: between(0.05, 0.4), radiusY: between(0.05, 0.4), angleDegrees: between(0, 180), softness: between(0.4, 1) } }, // prettier-ignore
+    { id: "b", name: "b", on: true, stops: between(-1.5, 1.5), amountPercent: 80, invert: false, shape: { kind: "brush", strokes: [{ radius: between(0.03, 0.15), softness: 1, flow: 0.5, erase: false, points: [[random(), 0.5 * random(), 1], [random(), 0.5 * random(), 0.6]] }] } }, // prettier-ignore
+  ];
+  return {
+    ...recipe,
+    ground: {
+      exposureEv: between(-1, 1),
+      angleDegrees: random() > 0.5 ? between(-6, 6) : 0,
+      quarterTurns: Math.floor(4 * random()),
+      crop: random() > 0.6 ? { centreX: 0.03, centreY: -0.02, width: 0.5, height: 0.4 } : null,
+    },
+    weigh: { red: between(-0.2, 1.2), green: between(0, 0.8), blue: between(-0.4, 0.6), lockSum: false },
+    shape: { ...recipe.shape, blackPoint: between(-9, -5), whitePoint: between(1.8, 3), midPoint: between(-0.5, 0.5), grade: between(1, 3.5), characteristic: random() > 0.5 ? "film" : "straight" }, // prettier-ignore
+    light: { moves },
+    finish: { ...recipe.finish, edgeBurn: { stops: between(-1, 0.3), start: 0.4, roundness: random() } },
+  };
+}
+
+function wholeView(
+  recipe: Recipe,
+  scale: number,
+  density: 1 | 2,
+): { print: ReturnType<Engine["prepare"]>; view: View } {
+  const print = engine.prepare(recipe);
+  const level = levelForScale(scale, levelCount(SIZE), density);
+  return { print, view: { x: 0, y: 0, ...scaledSize(print.frame, scale), scale, level } };
+}
+
+/** Scales a full-size render down in JavaScript, apart from the engine. */
+function shrink(source: Float32Array, width: number, height: number, scale: number) {
+  const out = scaledSize({ width, height }, scale);
+  const x = cubicWeights(scale, 0, out.width, width);
+  const y = cubicWeights(scale, 0, out.height, height);
+  const rows = new Float32Array(out.width * height);
+  for (let j = 0; j < height; j++)
+    for (let i = 0; i < out.width; i++)
+      for (let k = 0; k < x.taps; k++)
+        rows[j * out.width + i] += x.weights[i * x.taps + k] * source[j * width + x.start + x.first[i] + k];
+  const small = new Float32Array(out.width * out.height);
+  for (let j = 0; j < out.height; j++)
+    for (let i = 0; i < out.width; i++)
+      for (let k = 0; k < y.taps; k++)
+        small[j * out.width + i] += y.weights[j * y.taps + k] * rows[(y.start + y.first[j] + k) * out.width + i];
+  return small;
+}
+
+function lightnessDifference(a: Float32Array, b: Float32Array): { mean: number; p99: number } {
+  expect(a.length).toBe(b.length);
+  const d = Array.from(a, (v, i) =>
+    Math.abs(luminanceToLightness(Math.min(1, v)) - luminanceToLightness(Math.min(1, b[i]))),
+  ).sort((p, q) => p - q);
+  return { mean: d.reduce((s, v) => s + v, 0) / d.length, p99: d[Math.floor(0.99 * d.length)] };
+}
+
+describe("contract", () => {
+  test("straight curve, nothing else: reflectance is the weighted sum, clipped to 0–1, at every pixel", () => {
+    const recipe = { ...defaultRecipe(), weigh: { red: 0.9, green: 0.4, blue: -0.35, lockSum: false } };
+    const { print, view } = wholeView(recipe, 1, 1);
+    const found = engine.renderReflectance(print, view);
+    const [red, green, blue] = engine.renderWorking(print, view);
+    let worst = 0;
+    for (let i = 0; i < found.length; i++) {
+      const expected = Math.min(1, Math.max(0, 0.9 * red[i] + 0.4 * green[i] - 0.35 * blue[i]));
+      worst = Math.max(worst, Math.abs(found[i] - expected));
+    }
+    expect(worst).toBeLessThan(2e-4);
+    const x = 900;
+    const y = 300;
+    const scene = busyScene((x + 0.5) / 1300, (y + 0.5) / 1300);
+    expect(red[y * 1300 + x]).toBeCloseTo(scene[0], 2);
+  });
+
+  test("an 18 % neutral prints L* 49.5 and sRGB 117–118", () => {
+    const grey = new Engine(
+      heap,
+      tilesOf(heap, { width: 64, height: 64 }, () => [0.18, 0.18, 0.18]),
+    );
+    const print = grey.prepare(defaultRecipe());
+    const view = { x: 0, y: 0, width: 64, height: 64, scale: 1, level: 0 };
+    expect(Math.abs(luminanceToLightness(grey.renderReflectance(print, view)[100]) - 49.5)).toBeLessThan(0.3);
+    const codes = new Set(grey.renderRgba(print, view).filter((_, i) => i % 4 === 0));
+    expect([...codes].sort()).toEqual([117, 118]);
+  });
+});
+
+test("the preview is the export seen from afar: 20 random recipes at four zooms", () => {
+  const seed = 2026;
+  const random = seeded(seed);
+  for (let i = 0; i < 20; i++) {
+    const recipe = randomRecipe(random);
+    const full = wholeView(recipe, 1, 1);
+    const whole = engine.renderReflectance(full.print, full.view);
+    const scale = [0.61, 0.42, 0.3, 0.17][i % 4];
+    const { print, view } = wholeView(recipe, scale, 2);
+    const preview = engine.renderReflectance(print, view);
+    const { mean, p99 } = lightnessDifference(preview, shrink(whole, full.view.width, full.view.height, scale));
+    expect([seed, i, scale, mean <= 0.5, p99 <= 2, mean, p99].slice(0, 5)).toEqual([seed, i, scale, true, true]);
+  }
+});
+
+test("a picture cut into odd pieces is the picture in one piece, bit by bit, grain included", () => {
+  const random = seeded(7);
+  for (const scale of [1, 0.37]) {
+    const recipe = randomRecipe(random);
+    recipe.finish = { ...recipe.finish, grain: { granularity: 20, crystalUm: 8, format: "small", seed: 4 } };
+    const { print, view } = wholeView(recipe, scale, 1);
+    const whole = engine.renderRgba(print, view);
+    const fresh = new Engine(heap, tiles);
+    for (const piece of [
+      { x: 0, y: 0, width: 101, height: 57 },
+      { x: 101, y: 33, width: 93, height: 80 },
+      { x: 200, y: 150, width: 7, height: 3 },
+    ]) {
+      const part = fresh.renderRgba(fresh.prepare(recipe), { ...view, ...piece });
+      let differing = 0;
+      for (let y = 0; y < piece.height; y++)
+        for (let b = 0; b < 4 * piece.width; b++)
+          if (Math.abs(part[4 * y * piece.width + b] - whole[4 * ((piece.y + y) * view.width + piece.x) + b]) > 1)
+            differing++;
+      expect([scale, piece.x, differing]).toEqual([scale, piece.x, 0]);
+    }
+  }
+});
+
+test("renders again the same after other recipes were rendered in between (caches do not leak)", () => {
+  const random = seeded(21);
+  const recipes = Array.from({ length: 6 }, () => randomRecipe(random));
+  const first = recipes.map((recipe) => {
+    const { print, view } = wholeView(recipe, 0.3, 1);
+    return engine.renderRgba(print, view);
+  });
+  recipes.forEach((recipe, i) => {
+    const { print, view } = wholeView(recipe, 0.3, 1);
+    expect(Buffer.compare(engine.renderRgba(print, view), first[i])).toBe(0);
+    const fresh = new Engine(heap, tiles);
+    expect(Buffer.compare(fresh.renderRgba(fresh.prepare(recipe), view), first[i])).toBe(0);
+  });
+});
+
+test("four quarter turns are the picture; a quarter turn moves every pixel to its place", () => {
+  const turned = { ...defaultRecipe(), ground: { ...defaultRecipe().ground, quarterTurns: 1 } };
+  const plain = wholeView(defaultRecipe(), 1, 1);
+  const quarter = wholeView(turned, 1, 1);
+  expect([quarter.view.width, quarter.view.height]).toEqual([870, 1300]);
+  const a = engine.renderReflectance(plain.print, plain.view);
+  const b = engine.renderReflectance(quarter.print, quarter.view);
+  for (const [x, y] of [
+    [0, 0],
+    [1299, 0],
+    [500, 333],
+    [1299, 869],
+  ])
+    expect(b[x * 870 + (869 - y)]).toBeCloseTo(a[y * 1300 + x], 5);
+});
+
+describe("grain", () => {
+  const flat = (density: number) => [10 ** -density, 10 ** -density, 10 ** -density];
+  const sigmaOfDensity = (on: Engine, recipe: Recipe, scale: number) => {
+    const print = on.prepare(recipe);
+    const level = levelForScale(scale, levelCount({ width: 1200, height: 1200 }), 2);
+    const values = on.renderReflectance(print, { x: 0, y: 0, ...scaledSize(print.frame, scale), scale, level });
+    const d = Array.from(values, (r) => -Math.log10(r));
+    const mean = d.reduce((s, v) => s + v, 0) / d.length;
+    return Math.sqrt(d.reduce((s, v) => s + (v - mean) ** 2, 0) / d.length);
+  };
+  const grainy = (granularity: number, crystalUm: number): Recipe => ({
+    ...defaultRecipe(),
+    finish: { ...defaultRecipe().finish, grain: { granularity, crystalUm, format: "large", seed: 9 } },
+  });
+
+  test("σ(D)·√area is constant between scales (Selwyn), and σ grows with the root of density", () => {
+    const on = new Engine(
+      heap,
+      tilesOf(heap, { width: 1200, height: 1200 }, () => flat(0.6)),
+    );
+    const at = [0.5, 0.25, 0.125].map((scale) => sigmaOfDensity(on, grainy(12, 0.5), scale) / scale);
+    for (const value of at) expect(Math.abs(value / at[0] - 1)).toBeLessThan(0.05);
+    const denser = new Engine(
+      heap,
+      tilesOf(heap, { width: 1200, height: 1200 }, () => flat(1.2)),
+    );
+    const ratio = sigmaOfDensity(denser, grainy(12, 0.5), 0.5) / (at[0] * 0.5);
+    expect(Math.abs(ratio / Math.SQRT2 - 1)).toBeLessThan(0.05);
+  });
+  test("granularity is RMS σ·1000 at D 1 through 48 µm", () => {
+    const on = new Engine(
+      heap,
+      tilesOf(heap, { width: 1200, height: 1200 }, () => flat(1)),
+    );
+    const pixelUm = 127_000 / 1200 / 0.5;
+    const aperture = Math.sqrt((Math.PI * 24 ** 2) / pixelUm ** 2);
+    expect(Math.abs((1000 * sigmaOfDensity(on, grainy(20, 0.5), 0.5)) / aperture / 20 - 1)).toBeLessThan(0.05);
+  });
+});
+
+test("toning keeps lightness: the luminance of the toned picture is that of the plain one", () => {
+  const toned: Recipe = {
+    ...defaultRecipe(),
+    finish: { ...defaultRecipe().finish, toning: { toner: "sepia", strength: 1, balance: 0 } },
+  };
+  const { print, view } = wholeView(toned, 0.3, 1);
+  const plain = wholeView(defaultRecipe(), 0.3, 1);
+  const a = engine.renderRgba(plain.print, plain.view);
+  const b = engine.renderRgba(print, view);
+  const decode = (c: number) => (c <= 10 ? c / 255 / 12.92 : ((c / 255 + 0.055) / 1.055) ** 2.4);
+  let worst = 0;
+  let coloured = 0;
+  for (let i = 0; i < a.length; i += 4) {
+    const y = 0.2126 * decode(b[i]) + 0.7152 * decode(b[i + 1]) + 0.0722 * decode(b[i + 2]);
+    worst = Math.max(worst, Math.abs(luminanceToLightness(y) - luminanceToLightness(decode(a[i]))));
+    if (b[i] > b[i + 2] + 8) coloured++;
+  }
+  expect(worst).toBeLessThan(1.2);
+  expect(coloured).toBeGreaterThan(a.length / 10);
+});
+
+test("tilesFor names every tile that a render reads, and none is missing at the borders", () => {
+  const random = seeded(99);
+  for (let i = 0; i < 30; i++) {
+    const recipe = randomRecipe(random);
+    const asked = new Set<string>();
+    const recording: LinearTiles = {
+      size: SIZE,
+      tile(place) {
+        asked.add(JSON.stringify([place.level, place.column, place.row]));
+        return tiles.tile(place);
+      },
+    };
+    const watched = new Engine(heap, recording);
+    const print = watched.prepare(recipe);
+    const scale = 0.15 + 1.2 * random();
+    const whole = scaledSize(print.frame, scale);
+    const x = Math.floor(random() * whole.width * 0.8);
+    const y = Math.floor(random() * whole.height * 0.8);
+    const view = {
+      x,
+      y,
+      width: Math.min(200, whole.width - x),
+      height: Math.min(150, whole.height - y),
+      scale,
+      level: levelForScale(scale, levelCount(SIZE), 1),
+    };
+    const named = new Set(watched.tilesFor(print, view).map((p) => JSON.stringify([p.level, p.column, p.row])));
+    watched.renderRgba(print, view);
+    expect([i, [...asked].filter((place) => !named.has(place))]).toEqual([i, []]);
+  }
+});
