@@ -2,6 +2,7 @@
 export default {
   testMatch: ["<rootDir>/packages/*/src/**/__tests__/**/*.test.ts"],
   testEnvironment: "node",
+  testTimeout: 60_000,
   testEnvironmentOptions: { customExportConditions: ["source", "node", "node-addons"] },
   extensionsToTreatAsEsm: [".ts", ".tsx"],
   transform: {

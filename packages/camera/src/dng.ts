@@ -2,7 +2,7 @@ import sharp from "sharp";
 import { neutralOf, type CameraModel, type Pattern } from "./camera.ts";
 import { noiseProfile, type RawFrame } from "./expose.ts";
 import { encodeLosslessJpeg } from "./lossless-jpeg.ts";
-import { ascii, writeTiff, type Directory, type Field } from "@yelm/core";
+import { ascii, writeTiff, type Directory } from "@yelm/core";
 import type { Scene } from "./scene.ts";
 
 const TILE = 512;
@@ -34,7 +34,7 @@ export const PLAIN_SHOT: ShotMetadata = {
 };
 
 /**
- * Writes a raw frame as DNG 1.4: CFA in lossless-JPEG tiles (or one uncompressed strip), black and white level, two
+ * Writes a raw frame as DNG 1.4: CFA in lossless JPEG or uncompressed, black and white level, two
  * calibrations, neutral, noise profile, exposure, and a small JPEG preview.
  */
 export async function writeDng(
@@ -44,6 +44,7 @@ export async function writeDng(
   preview?: Scene,
 ): Promise<Uint8Array> {
   const { slope, offset } = noiseProfile(camera, shot.iso);
+  const layout = layOut(frame, camera.bits, shot.compress);
   const raw: Directory = {
     fields: [
       { tag: 254, type: "long", values: [0] },
@@ -65,16 +66,9 @@ export async function writeDng(
       { tag: 50720, type: "long", values: [frame.width, frame.height] },
       { tag: 50829, type: "long", values: [0, 0, frame.height, frame.width] },
       { tag: 51041, type: "double", values: [slope, offset] },
-      ...(shot.compress
-        ? ([
-            { tag: 322, type: "long", values: [TILE] },
-            { tag: 323, type: "long", values: [TILE] },
-          ] satisfies Field[])
-        : ([{ tag: 278, type: "long", values: [frame.height] }] satisfies Field[])),
+      ...layout.fields,
     ],
-    data: shot.compress
-      ? { offsetTag: 324, lengthTag: 325, blocks: compressTiles(frame, camera.bits) }
-      : { offsetTag: 273, lengthTag: 279, blocks: [littleEndian(frame.data)] },
+    data: layout.data,
   };
   const exif: Directory = {
     fields: [
@@ -122,16 +116,37 @@ export async function writeDng(
   return writeTiff(top);
 }
 
-function compressTiles({ width, height, data }: RawFrame, bits: number): Uint8Array[] {
-  const tile = new Uint16Array(TILE * TILE);
+/** How the mosaic lies in the file: compressed tiles, or one strip when it is uncompressed or narrower than a tile. */
+function layOut(frame: RawFrame, bits: number, compress: boolean): Pick<Directory, "fields" | "data"> {
+  const { width, height, data } = frame;
+  if (compress && width >= TILE) {
+    // The unpacker takes a mosaic of exactly two tiles' width for another maker's layout.
+    const tileWidth = width === 2 * TILE ? TILE / 2 : TILE;
+    return {
+      fields: [
+        { tag: 322, type: "long", values: [tileWidth] },
+        { tag: 323, type: "long", values: [TILE] },
+      ],
+      data: { offsetTag: 324, lengthTag: 325, blocks: compressTiles(frame, bits, tileWidth) },
+    };
+  }
+  const strip = compress ? encodeLosslessJpeg(data, width, 0, 0, width, height, bits) : littleEndian(data);
+  return {
+    fields: [{ tag: 278, type: "long", values: [height] }],
+    data: { offsetTag: 273, lengthTag: 279, blocks: [strip] },
+  };
+}
+
+function compressTiles({ width, height, data }: RawFrame, bits: number, tileWidth: number): Uint8Array[] {
+  const tile = new Uint16Array(tileWidth * TILE);
   const blocks: Uint8Array[] = [];
   for (let top = 0; top < height; top += TILE)
-    for (let left = 0; left < width; left += TILE) {
+    for (let left = 0; left < width; left += tileWidth) {
       // Tiles at the border are padded by repeating the last two sites, which cost almost nothing.
       for (let y = 0; y < TILE; y++)
-        for (let x = 0; x < TILE; x++)
-          tile[y * TILE + x] = data[inside(top + y, height) * width + inside(left + x, width)];
-      blocks.push(encodeLosslessJpeg(tile, TILE, 0, 0, TILE, TILE, bits));
+        for (let x = 0; x < tileWidth; x++)
+          tile[y * tileWidth + x] = data[inside(top + y, height) * width + inside(left + x, width)];
+      blocks.push(encodeLosslessJpeg(tile, tileWidth, 0, 0, tileWidth, TILE, bits));
     }
   return blocks;
 }

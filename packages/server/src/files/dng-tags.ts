@@ -5,8 +5,8 @@ export interface DngTags {
   readonly black: readonly number[] | null;
   readonly blackRepeat: readonly [number, number];
   readonly noiseProfile: readonly number[] | null;
-  /** Number of main directories plus SubIFDs looked at. */
-  readonly directories: number;
+  /** True when the file says that it is a DNG, or holds a colour filter mosaic: a raw file, whatever its name. */
+  readonly isRaw: boolean;
 }
 
 const SUB_IFDS = 330;
@@ -15,6 +15,7 @@ const BLACK_LEVEL = 50714;
 const NOISE_PROFILE = 51041;
 const CFA = 32803;
 const PHOTOMETRIC = 262;
+const DNG_VERSION = 50706;
 
 /** Reads what it can; a file that is no TIFF gives empty answers. The bytes come back unchanged. */
 export function readDngTags(bytes: Uint8Array): DngTags {
@@ -28,16 +29,16 @@ export function readDngTags(bytes: Uint8Array): DngTags {
       black: numbers(raw.get(BLACK_LEVEL)),
       blackRepeat: [repeat[0] ?? 1, repeat[1] ?? 1],
       noiseProfile: numbers(raw.get(NOISE_PROFILE)) ?? numbers(main.fields.get(NOISE_PROFILE)),
-      directories: directories.length,
+      isRaw: main.fields.has(DNG_VERSION) || raw.get(PHOTOMETRIC) === CFA,
     };
   } catch {
-    return { black: null, blackRepeat: [1, 1], noiseProfile: null, directories: 0 };
+    return { black: null, blackRepeat: [1, 1], noiseProfile: null, isRaw: false };
   }
 }
 
 /** The tag reader follows only the main chain, so it is pointed at the directory and the header put back. */
 function directoryAt(bytes: Uint8Array, offset: number): Map<number, unknown> {
-  const header = bytes.slice(0, 8);
+  const header = Uint8Array.from(bytes.subarray(0, 8));
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const littleEndian = bytes[0] === 0x49;
   try {

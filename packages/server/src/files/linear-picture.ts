@@ -10,6 +10,7 @@ import {
   type TileSink,
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
+import { readDngTags } from "./dng-tags.ts";
 import { LINEAR_DECODE, pushInterleaved, readRaster, REC709_MATRIX, SRGB_DECODE } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 
@@ -21,13 +22,13 @@ export interface OpenTimings {
   demosaicMs: number;
 }
 
-/** What a file is, by its first bytes; names are not trusted. */
-export function sniff(head: Uint8Array, fileName: string): "raw" | "raster" {
-  const ascii = String.fromCharCode(...head.subarray(0, 12));
-  if (head[0] === 0xff && head[1] === 0xd8) return "raster";
+/** What a file is, by what is in it; its name decides only where a TIFF could be either. */
+export function sniff(bytes: Uint8Array, fileName: string): "raw" | "raster" {
+  const ascii = String.fromCharCode(...bytes.subarray(0, 12));
+  if (bytes[0] === 0xff && bytes[1] === 0xd8) return "raster";
   if (ascii.startsWith("\x89PNG")) return "raster";
-  if (/\.tiff?$/i.test(fileName) && /^(II\*|MM\0\*)/.test(ascii)) return "raster";
-  return "raw";
+  if (!/^(II\*|MM\0\*)/.test(ascii)) return "raw";
+  return /\.tiff?$/i.test(fileName) && !readDngTags(bytes).isRaw ? "raster" : "raw";
 }
 
 /**

@@ -21,7 +21,13 @@ export interface Tasks {
   /** Opens a capture and writes its pyramid beside its final place, then moves it there. */
   readonly develop: (task: { capture: string; fileName: string; tiles: string }) => Promise<CaptureInfo>;
   /** A small sRGB JPEG of a print, or of the negative in colour. */
-  readonly thumbnail: (task: { tiles: string; recipe: Recipe; colour: boolean; longEdge: number; out: string }) => Promise<void>;
+  readonly thumbnail: (task: {
+    tiles: string;
+    recipe: Recipe;
+    colour: boolean;
+    longEdge: number;
+    out: string;
+  }) => Promise<void>;
   /** Writes one print to a file, whole or not at all. */
   readonly export: (task: {
     tiles: string;

@@ -6,6 +6,7 @@ import { zoneNumeral, zoneThirds } from "../stations/formats.ts";
 
 const SIZE = 228;
 const LEFT = 30;
+const WIDTH = LEFT + SIZE + 10;
 const GRID = [0, 2, 4, 5, 6, 8, 10];
 
 /** The free curve on zones: across what the points and the grade made, up what is printed. */
@@ -21,7 +22,11 @@ export function CurveEditor({ histograms }: { histograms: Histograms | null }) {
   const place = (event: { clientX: number; clientY: number }): [number, number] => {
     const box = svg.current!.getBoundingClientRect();
     const inside = (v: number) => Math.min(1, Math.max(0, v));
-    return [inside((event.clientX - box.left - LEFT) / SIZE), inside(1 - (event.clientY - box.top - 6) / SIZE)];
+    const unit = WIDTH / box.width;
+    return [
+      inside(((event.clientX - box.left) * unit - LEFT) / SIZE),
+      inside(1 - ((event.clientY - box.top) * unit - 6) / SIZE),
+    ];
   };
   const put = (next: typeof curve) =>
     session.preview((recipe) => ({ ...recipe, shape: { ...recipe.shape, curve: next } }));
@@ -64,9 +69,8 @@ export function CurveEditor({ histograms }: { histograms: Histograms | null }) {
     <div>
       <svg
         ref={svg}
-        width={LEFT + SIZE + 10}
-        height={SIZE + 30}
-        className="block cursor-crosshair touch-none outline-offset-2"
+        viewBox={`0 0 ${WIDTH} ${SIZE + 30}`}
+        className="block w-full cursor-crosshair touch-none outline-offset-2"
         aria-label={`Free curve of ${curve.length} points`}
         role="application"
         tabIndex={0}

@@ -18,7 +18,7 @@ const LOWEST = -7;
 const HIGHEST = 3;
 const STOPS = Array.from({ length: HIGHEST - LOWEST + 1 }, (_, i) => LOWEST + i);
 const ZONES = Array.from({ length: 11 }, (_, i) => i);
-const WIDTH = 132;
+const WIDTH = 131;
 const SCENE_X = 50;
 const PRINT_X = 88;
 const TOP = 34;

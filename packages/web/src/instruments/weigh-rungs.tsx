@@ -1,4 +1,5 @@
 import {
+  formatSigned,
   lightToStops,
   printZone,
   REC2020,
@@ -11,7 +12,7 @@ import {
   type Vector3,
 } from "@yelm/core";
 import { useMemo } from "react";
-import { asStops, zoneNumeral, zoneThirds } from "../stations/formats.ts";
+import { zoneNumeral, zoneThirds } from "../stations/formats.ts";
 
 const WIDTH = 268;
 const SWATCH = 22;
@@ -29,9 +30,8 @@ export function WeighRungs({ palette, recipe }: { palette: readonly PaletteColou
   const step = (height - 2 * TOP) / Math.max(1, palette.length);
   return (
     <svg
-      width={WIDTH}
-      height={height}
-      className="block"
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      className="block w-full"
       role="img"
       aria-label="Colour in, grey out"
       data-testid="weigh-rungs"
@@ -77,7 +77,7 @@ export function WeighRungs({ palette, recipe }: { palette: readonly PaletteColou
             </text>
             {moved && (
               <text x={30} y={from + 12} fontSize={11} className="fill-quiet">
-                {change < -4 ? "below −4" : asStops(Math.round(change * 10) / 10)}
+                {change < -4 ? "below −4" : formatSigned(change, 1)}
               </text>
             )}
             <circle cx={RAIL_X} cy={y(zone)} r={6} fill={grey} className="stroke-base-content">

@@ -74,7 +74,7 @@ export function WeighStation({ palette }: { palette: readonly PaletteColour[] })
         title="Colour in, grey out"
         aside={
           <span className="text-quiet">
-            {palette.length > 0 ? `${palette.length} colours of this picture` : "measuring…"}
+            {palette.length > 0 ? `${palette.length} colours` : "measuring…"}
           </span>
         }
       >

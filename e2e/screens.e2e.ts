@@ -1,0 +1,166 @@
+import { readFile, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "@playwright/test";
+import { ROOT, settle, Yelm } from "./yelm.ts";
+
+interface Named {
+  id: string;
+  name: string;
+}
+
+let yelm: Yelm;
+test.beforeAll(async () => {
+  yelm = await Yelm.start(["orrow-0108.dng"]);
+});
+test.afterAll(() => yelm.stop());
+
+test("files are brought in together; a broken one says why and the rest goes on", async ({ page }, info) => {
+  const demo = join(ROOT, "demo/negatives");
+  const broken = info.outputPath("broken.dng");
+  const whole = await readFile(join(demo, "orrow-0103.dng"));
+  await writeFile(broken, whole.subarray(0, 90_000).fill(7, 0, 64));
+  await page.goto(yelm.url);
+  await page.keyboard.press("n");
+  await expect(page.getByText("Drop captures here")).toBeVisible();
+  await page
+    .getByTestId("file-input")
+    .setInputFiles([join(demo, "orrow-0104.dng"), broken, join(demo, "orrow-0105.dng"), join(demo, "orrow-0108.dng")]);
+  const tray = page.getByTestId("import-tray");
+  await expect(tray.getByText("3 brought in, 1 not")).toBeVisible({ timeout: 40_000 });
+  await expect(tray.getByText(/broken, cut short or of an unknown kind/)).toBeVisible();
+  await expect(tray.getByText("already here")).toBeVisible();
+  await expect(page.locator("main li")).toHaveCount(2);
+  await page.locator("main li a").first().click();
+  await settle(page);
+});
+
+test("prints of one negative: new, duplicate, put away and brought back, next by key", async ({ page }) => {
+  const [print] = await yelm.get<Named[]>("/prints");
+  await page.goto(`${yelm.url}/prints/${print.id}`);
+  await settle(page);
+  const names = page.locator("footer img + span");
+  await page.keyboard.press("n");
+  await expect(names).toHaveText(["First print", "Print 2"]);
+  await expect(page.getByLabel("Name of the print")).toHaveValue("Print 2");
+  await page.keyboard.press("Shift+C");
+  await expect(names).toHaveText(["First print", "Print 2", "Print 3"]);
+  await expect(page.getByLabel("Name of the print")).toHaveValue("Print 3");
+  await page.keyboard.press("Shift+Delete");
+  await expect(names).toHaveText(["First print", "Print 2"]);
+  await page.getByRole("button", { name: "Bring it back" }).click();
+  await expect(names).toHaveText(["First print", "Print 2", "Print 3"]);
+  await expect(page.getByLabel("Name of the print")).toHaveValue("Print 3");
+  await page.keyboard.press(".");
+  await expect(page.getByLabel("Name of the print")).toHaveValue("First print");
+});
+
+test("the ticket lists, strikes out and puts back; the history goes anywhere", async ({ page }) => {
+  const [print] = await yelm.get<Named[]>("/prints");
+  await page.goto(`${yelm.url}/prints/${print.id}`);
+  await settle(page);
+  await page.keyboard.press("3");
+  await page.getByRole("button", { name: "Dark sky" }).click();
+  await page.keyboard.press("t");
+  const ticket = page.getByTestId("ticket");
+  const line = ticket.getByRole("switch", { name: /red 1\.10, green 0\.30, blue −0\.40/ });
+  await line.click();
+  await expect(page.getByLabel("Red light, number")).toHaveValue("0.26");
+  await ticket.getByRole("switch").click();
+  await expect(page.getByLabel("Red light, number")).toHaveValue("1.10");
+  await ticket.getByRole("tab", { name: "History" }).click();
+  await ticket.getByRole("button", { name: /^Made/ }).click();
+  await expect(page.getByLabel("Red light, number")).toHaveValue("0.26");
+  await ticket.getByRole("button", { name: /^Dark sky/ }).click();
+  await expect(page.getByLabel("Red light, number")).toHaveValue("1.10");
+});
+
+test("two windows on one print: both changes are kept", async ({ page, context }) => {
+  const [print] = await yelm.get<Named[]>("/prints");
+  const other = await context.newPage();
+  for (const window of [page, other]) {
+    await window.goto(`${yelm.url}/prints/${print.id}`);
+    await settle(window);
+  }
+  const type = async (window: typeof page, station: string, label: string, value: string) => {
+    await window.keyboard.press(station);
+    await window.getByLabel(`${label}, number`, { exact: true }).fill(value);
+    await window.getByLabel(`${label}, number`, { exact: true }).press("Enter");
+    await expect(window.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
+  };
+  await type(page, "2", "Exposure", "0.5");
+  await type(other, "4", "Grade", "3");
+  await expect(other.getByText(/changed in another window/)).toBeVisible();
+  const kept = await yelm.get<{ recipe: { ground: { exposureEv: number }; shape: { grade: number } } }>(
+    `/prints/${print.id}`,
+  );
+  expect([kept.recipe.ground.exposureEv, kept.recipe.shape.grade]).toEqual([0.5, 3]);
+});
+
+test("zoom to 100 % and back, pan, and nothing outside the window scrolls", async ({ page }) => {
+  const [print] = await yelm.get<Named[]>("/prints");
+  for (const [width, height] of [
+    [1024, 768],
+    [1280, 800],
+    [2560, 1440],
+  ]) {
+    await page.setViewportSize({ width, height });
+    await page.goto(`${yelm.url}/prints/${print.id}`);
+    await settle(page);
+    const overflow = await page.evaluate(() => [
+      document.documentElement.scrollWidth - innerWidth,
+      document.documentElement.scrollHeight - innerHeight,
+    ]);
+    expect([width, ...overflow]).toEqual([width, 0, 0]);
+    const pane = (await page.getByTestId("picture").boundingBox())!;
+    expect(pane.width).toBeGreaterThan(width * 0.45);
+  }
+  const canvas = page.getByTestId("picture-canvas");
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.keyboard.press("g");
+  await expect(canvas).toHaveAttribute("data-scale", "1");
+  await settle(page);
+  const before = await canvas.evaluate((element) => element.style.transform);
+  const pane = (await page.getByTestId("picture").boundingBox())!;
+  await page.mouse.move(pane.x + 300, pane.y + 300);
+  await page.mouse.down();
+  await page.mouse.move(pane.x + 120, pane.y + 220, { steps: 4 });
+  await page.mouse.up();
+  await settle(page);
+  expect(await canvas.evaluate((element) => element.width)).toBeGreaterThan(500);
+  expect(typeof before).toBe("string");
+  await page.keyboard.press("f");
+  await settle(page);
+  expect(Number(await canvas.getAttribute("data-scale"))).toBeLessThan(1);
+});
+
+test("every screen passes the accessibility check, by night and by day", async ({ page }) => {
+  const [print] = await yelm.get<Named[]>("/prints");
+  const [roll] = await yelm.get<Named[]>("/rolls");
+  for (const theme of ["night", "day"]) {
+    await page.addInitScript((name) => localStorage.setItem("yelm-look", JSON.stringify({ theme: name })), theme);
+    const check = async (what: string) => {
+      const { violations } = await new AxeBuilder({ page })
+        .withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"])
+        .analyze();
+      expect(
+        violations.map(({ id, nodes }) => [theme, what, id, nodes.slice(0, 3).map((n) => n.target.join(" "))]),
+      ).toEqual([]);
+    };
+    await page.goto(yelm.url);
+    await page.waitForSelector("article img");
+    await check("rolls");
+    await page.goto(`${yelm.url}/rolls/${roll.id}`);
+    await page.waitForSelector("main li img");
+    await check("contact sheet");
+    await page.goto(`${yelm.url}/prints/${print.id}`);
+    await settle(page);
+    for (const station of ["2", "3", "4", "5", "6", "8"]) {
+      await page.keyboard.press(station);
+      await page.waitForTimeout(150);
+      await check(`station ${station}`);
+    }
+    await page.keyboard.press("k");
+    await check("palette");
+  }
+});

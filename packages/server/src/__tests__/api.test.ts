@@ -1,0 +1,400 @@
+import { mkdtemp, readdir, readFile, rm, stat } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
+import { drawChart, shoot } from "@yelm/camera";
+import {
+  defaultRecipe,
+  type ExportJob,
+  type ImportResult,
+  type Negative,
+  type Print,
+  type Revision,
+  type Roll,
+} from "@yelm/core";
+import exifr from "exifr";
+import sharp from "sharp";
+import { serve, type Service } from "../serve.ts";
+
+let service: Service;
+let data: string;
+beforeAll(async () => {
+  data = await mkdtemp(join(tmpdir(), "yelm-api-"));
+  service = await serve({ data, port: 0 });
+});
+afterAll(async () => {
+  await service.close();
+  await rm(data, { recursive: true });
+});
+
+async function ask<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
+  const response = await fetch(`${service.url}/api${path}`, {
+    method,
+    headers: { ...(body === undefined ? {} : { "content-type": "application/json" }), ...headers },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
+  const text = await response.text();
+  return { status: response.status, headers: response.headers, body: (text ? JSON.parse(text) : undefined) as T };
+}
+
+async function send(rollId: string, bytes: Uint8Array, name: string) {
+  const form = new FormData();
+  form.append("file", new Blob([Buffer.from(bytes)]), name);
+  const response = await fetch(`${service.url}/api/rolls/${rollId}/captures`, { method: "POST", body: form });
+  return {
+    status: response.status,
+    body: (await response.json()) as ImportResult & { error?: { code: string; message: string } },
+  };
+}
+
+async function newRoll(title: string): Promise<Roll> {
+  return (await ask<Roll>("POST", "/rolls", { title })).body;
+}
+
+/** A roll with one small negative of its own and its first print. */
+async function prepared(seed: number): Promise<{ roll: Roll; negative: Negative; print: Print }> {
+  const roll = await newRoll(`Roll ${seed}`);
+  const { body } = await send(roll.id, await shoot(drawChart("patches", 160, 120), { seed }), `orrow-${seed}.dng`);
+  const prints = await ask<Print[]>("GET", `/prints?negative=${body.negative.id}`);
+  return { roll, negative: body.negative, print: prints.body[0] };
+}
+
+/** Every file below a folder. */
+async function filesIn(folder: string): Promise<string[]> {
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true });
+  return entries.filter((e) => e.isFile()).map((e) => join(e.parentPath, e.name));
+}
+
+describe("rolls", () => {
+  test("are made, listed, changed; a wrong body is told what was expected", async () => {
+    const made = await ask<Roll>("POST", "/rolls", { title: "  Pond ", place: "Orrow", note: "mist" });
+    expect(made).toMatchObject({
+      status: 201,
+      body: { title: "Pond", place: "Orrow", note: "mist", negativeCount: 0, coverPrintIds: [] },
+    });
+    const changed = await ask<Roll>("PATCH", `/rolls/${made.body.id}`, { title: "The pond" });
+    expect(changed.body).toEqual({ ...made.body, title: "The pond" });
+    const list = await ask<Roll[]>("GET", "/rolls");
+    expect(list.body).toContainEqual(changed.body);
+    const wrong = await ask("PATCH", `/rolls/${made.body.id}`, { title: 7 });
+    expect(wrong).toMatchObject({
+      status: 400,
+      body: { error: { code: "bad_request", message: "Expected string for title but received 7.", field: "title" } },
+    });
+    const unknown = await ask("POST", "/rolls", { colour: "red" });
+    expect(unknown.body).toEqual({
+      error: { code: "bad_request", message: 'Expected nothing called "colour" for the roll.' },
+    });
+    expect((await ask("GET", "/rolls/none")).status).toBe(404);
+  });
+});
+
+describe("import", () => {
+  test("keeps the original bit by bit, read-only, under its hash; a second time it is a duplicate", async () => {
+    const roll = await newRoll("Import");
+    const dng = await shoot(drawChart("patches", 160, 120), { seed: 501, iso: 400 });
+    const first = await send(roll.id, dng, "../../etc/orrow 501.dng");
+    expect(first.status).toBe(201);
+    expect(first.body.negative).toMatchObject({
+      fileName: "orrow 501.dng",
+      title: "orrow 501",
+      width: 160,
+      height: 120,
+      capture: { iso: 400, kind: "raw" },
+    });
+    const { hash, id } = first.body.negative;
+    const kept = join(data, "captures", hash.slice(0, 2), hash);
+    expect(Buffer.compare(await readFile(kept), dng)).toBe(0);
+    expect((await stat(kept)).mode & 0o222).toBe(0);
+    expect((await ask("POST", `/negatives/${id}/verify`)).body).toEqual({ intact: true, hash, expected: hash });
+    const again = await send(roll.id, dng, "copy.dng");
+    expect([again.status, again.body.status, again.body.negative.id]).toEqual([200, "duplicate", id]);
+    expect((await ask<Negative[]>("GET", `/negatives?roll=${roll.id}`)).body).toHaveLength(1);
+  });
+
+  test("16-bit TIFF and PNG and JPEG come in through their profile", async () => {
+    const roll = await newRoll("Rasters");
+    const codes = Uint16Array.from({ length: 3 * 64 * 48 }, (_, i) => [52000, 21000, 9000][i % 3]);
+    const image = () => sharp(codes, { raw: { width: 64, height: 48, channels: 3 } }).toColourspace("rgb16");
+    for (const [name, bytes] of [
+      ["a.tif", await image().tiff().toBuffer()],
+      ["b.png", await image().png().toBuffer()],
+      ["c.jpg", await image().toColourspace("srgb").jpeg().toBuffer()],
+    ] as const) {
+      const { status, body } = await send(roll.id, bytes, name);
+      expect([name, status, body.negative.width, body.negative.capture.cfa]).toEqual([name, 201, 64, null]);
+    }
+  });
+
+  test.each([
+    ["empty.dng", () => Promise.resolve(new Uint8Array(0)), 422],
+    ["noise.nef", () => Promise.resolve(Uint8Array.from({ length: 4000 }, (_, i) => (i * 31) & 255)), 422],
+    [
+      "cut.png",
+      async () =>
+        (
+          await sharp({ create: { width: 90, height: 90, channels: 3, background: "#345" } })
+            .png()
+            .toBuffer()
+        ).subarray(0, 120),
+      422,
+    ],
+    ["web.jpg", () => Promise.resolve(new TextEncoder().encode("<html></html>")), 422],
+  ])("%s is refused with its reason and leaves nothing behind", async (name, make, status) => {
+    const roll = await newRoll("Broken");
+    const before = await filesIn(data);
+    const { status: found, body } = await send(roll.id, await make(), name);
+    expect([found, body.error!.code]).toEqual([status, "unreadable_file"]);
+    expect(body.error!.message).toMatch(/^Expected .+ but /);
+    expect((await filesIn(data)).filter((path) => !path.includes("yelm.sqlite"))).toEqual(
+      before.filter((path) => !path.includes("yelm.sqlite")),
+    );
+    expect((await ask<Negative[]>("GET", `/negatives?roll=${roll.id}`)).body).toEqual([]);
+  });
+
+  test("a form without a file, or with two, is refused", async () => {
+    const roll = await newRoll("Forms");
+    const form = new FormData();
+    expect((await fetch(`${service.url}/api/rolls/${roll.id}/captures`, { method: "POST", body: form })).status).toBe(
+      400,
+    );
+    form.append("file", new Blob(["a"]), "a");
+    form.append("file", new Blob(["b"]), "b");
+    expect((await fetch(`${service.url}/api/rolls/${roll.id}/captures`, { method: "POST", body: form })).status).toBe(
+      400,
+    );
+    expect(await readdir(join(data, "incoming"))).toEqual([]);
+  });
+});
+
+describe("prints", () => {
+  const patch = (value: number) => [{ op: "replace", path: "/ground/exposureEv", value }];
+  const revise = (print: Print, id: string, base: string, value: number) =>
+    ask<Print>("POST", `/prints/${print.id}/revisions`, {
+      id,
+      base,
+      patch: patch(value),
+      label: `Exposure ${value}`,
+      station: "Ground",
+    });
+
+  test("are saved by patch against a revision; a stale one gets 409 with the current state", async () => {
+    const { print } = await prepared(11);
+    expect(print).toMatchObject({ name: "First print", recipe: defaultRecipe() });
+    const one = await revise(print, "rev-11-1", print.head, 1);
+    expect(one).toMatchObject({ status: 201, body: { head: "rev-11-1", recipe: { ground: { exposureEv: 1 } } } });
+    const repeated = await revise(print, "rev-11-1", print.head, 1);
+    expect([repeated.status, repeated.body.head]).toEqual([201, "rev-11-1"]);
+    const stale = await revise(print, "rev-11-x", print.head, 2);
+    expect(stale).toMatchObject({
+      status: 409,
+      body: { error: { code: "stale_revision", current: { head: "rev-11-1", recipe: { ground: { exposureEv: 1 } } } } },
+    });
+  });
+
+  test("undo and redo are moves of the head, over branches too, and all revisions stay", async () => {
+    const { print } = await prepared(12);
+    const move = (base: string, target: string) => ask<Print>("POST", `/prints/${print.id}/head`, { base, target });
+    await revise(print, "rev-12-1", print.head, 1);
+    await revise(print, "rev-12-2", "rev-12-1", 2);
+    expect((await move("rev-12-2", "rev-12-1")).body.recipe.ground.exposureEv).toBe(1);
+    await revise(print, "rev-12-3", "rev-12-1", 3);
+    expect((await move("rev-12-3", "rev-12-2")).body.recipe.ground.exposureEv).toBe(2);
+    expect((await move("rev-12-2", print.head)).body.recipe).toEqual(defaultRecipe());
+    expect((await move("rev-12-2", "rev-12-3")).status).toBe(409);
+    expect((await move(print.head, "nothing")).status).toBe(404);
+    const revisions = await ask<Revision[]>("GET", `/prints/${print.id}/revisions`);
+    expect(revisions.body.map(({ id, parent }) => [id, parent])).toEqual([[print.head, null], ["rev-12-1", print.head], ["rev-12-2", "rev-12-1"], ["rev-12-3", "rev-12-1"]]); // prettier-ignore
+  });
+
+  test.each([
+    ["a value out of range", [{ op: "replace", path: "/ground/exposureEv", value: 50 }], "bad_recipe"],
+    ["a field there is not", [{ op: "add", path: "/weigh/violet", value: 1 }], "bad_recipe"],
+    ["a path outside the recipe", [{ op: "add", path: "/__proto__/x", value: 1 }], "bad_request"],
+    ["the version", [{ op: "replace", path: "/version", value: 2 }], "bad_request"],
+    ["an empty patch", [], "bad_request"],
+    [
+      "a curve that falls back in x",
+      [
+        {
+          op: "replace",
+          path: "/shape/curve",
+          value: [
+            [0, 0],
+            [0.5, 0.2],
+            [0.4, 0.5],
+            [1, 1],
+          ],
+        },
+      ],
+      "bad_recipe",
+    ],
+    ["an element that is not there", [{ op: "remove", path: "/light/moves/3" }], "bad_request"],
+  ])("%s is refused and nothing changes", async (_name, wrong, code) => {
+    const [print] = (await ask<Print[]>("GET", "/prints")).body;
+    const answer = await ask<{ error: { code: string } }>("POST", `/prints/${print.id}/revisions`, {
+      id: "rev-wrong",
+      base: print.head,
+      patch: wrong,
+      label: "x",
+      station: "Ground",
+    });
+    expect([answer.status, answer.body.error.code]).toEqual([400, code]);
+    expect((await ask<Print>("GET", `/prints/${print.id}`)).body).toEqual(print);
+  });
+
+  test("are duplicated, named, put away and brought back", async () => {
+    const { negative, print } = await prepared(13);
+    await revise(print, "rev-13-1", print.head, -1);
+    const copy = await ask<Print>("POST", "/prints", { negativeId: negative.id, name: "Copy", from: print.id });
+    expect(copy).toMatchObject({ status: 201, body: { name: "Copy", recipe: { ground: { exposureEv: -1 } } } });
+    expect((await ask<Print>("PATCH", `/prints/${copy.body.id}`, { name: "Darker" })).body.name).toBe("Darker");
+    expect((await ask("DELETE", `/prints/${copy.body.id}`)).status).toBe(204);
+    expect((await ask("GET", `/prints/${copy.body.id}`)).status).toBe(404);
+    expect((await ask<Print[]>("GET", `/prints?negative=${negative.id}`)).body).toHaveLength(1);
+    expect((await ask<Print>("POST", `/prints/${copy.body.id}/restore`)).body.name).toBe("Darker");
+  });
+
+  test("have thumbnails that follow the recipe", async () => {
+    const { print } = await prepared(14);
+    const fetchThumb = async () =>
+      Buffer.from(await (await fetch(`${service.url}/api/prints/${print.id}/thumbnail?edge=160`)).arrayBuffer());
+    const before = await fetchThumb();
+    expect(await sharp(before).metadata()).toMatchObject({ format: "jpeg", width: 160, height: 120 });
+    await revise(print, "rev-14-1", print.head, -2);
+    const [a, b] = await Promise.all([sharp(before).stats(), sharp(await fetchThumb()).stats()]);
+    expect(b.channels[0].mean).toBeLessThan(a.channels[0].mean * 0.75);
+    expect((await fetch(`${service.url}/api/prints/${print.id}/thumbnail?edge=99999`)).status).toBe(400);
+  });
+});
+
+describe("tiles", () => {
+  test("are served for good under their version; a damaged pyramid is made again", async () => {
+    const { negative } = await prepared(15);
+    const get = (path: string) => fetch(`${service.url}/api/negatives/${negative.id}/tiles/${path}`);
+    const tile = await get("1/0/0/0");
+    expect([tile.status, tile.headers.get("cache-control")]).toEqual([200, "public, max-age=31536000, immutable"]);
+    const bytes = await tile.arrayBuffer();
+    expect(bytes.byteLength).toBe(160 * 120 * 6);
+    for (const wrong of ["2/0/0/0", "1/9/0/0", "1/0/1/0", "1/0/0/x", "1/0/0/-1"])
+      expect([wrong, (await get(wrong)).status]).toEqual([wrong, 404]);
+    await service.close();
+    await rm(join(data, "tiles", negative.hash, "level-0.f16"));
+    service = await serve({ data, port: 0 });
+    const again = await get("1/0/0/0");
+    expect(Buffer.compare(Buffer.from(await again.arrayBuffer()), Buffer.from(bytes))).toBe(0);
+  });
+});
+
+describe("exports", () => {
+  const done = async (id: string): Promise<ExportJob> => {
+    for (let i = 0; i < 200; i++) {
+      const { body } = await ask<ExportJob>("GET", `/exports/${id}`);
+      if (!["waiting", "running"].includes(body.state)) return body;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    throw new Error("The export did not end.");
+  };
+  const start = async (print: Print, options: object) =>
+    (await ask<ExportJob[]>("POST", "/exports", { printIds: [print.id], options })).body[0];
+
+  test.each([
+    ["tiff", { depth: "ushort", channels: 1, format: "tiff" }],
+    ["png", { depth: "ushort", channels: 1, format: "png" }],
+    ["jpeg", { depth: "uchar", channels: 1, format: "jpeg" }],
+  ])("%s: grey, with profile and metadata; a second gets a name of its own", async (format, expected) => {
+    const { print } = await prepared({ tiff: 21, png: 22, jpeg: 23 }[format]!);
+    const first = await done((await start(print, { format, namePattern: "{negative} ../{print}" })).id);
+    const second = await done(
+      (await start(print, { format, namePattern: "{negative} ../{print}", metadata: false })).id,
+    );
+    expect([first.state, first.error, second.state]).toEqual(["done", null, "done"]);
+    expect([first.fileName, second.fileName].map((name) => name!.replace(/\.\w+$/, ""))).toEqual([
+      expect.stringMatching(/^orrow-2\d-[^/]*First-print$/),
+      expect.stringMatching(/First-print-2$/),
+    ]);
+    const response = await fetch(`${service.url}/api/exports/${first.id}/file`);
+    expect(response.headers.get("content-disposition")).toContain(first.fileName!);
+    const file = Buffer.from(await response.arrayBuffer());
+    const metadata = await sharp(file).metadata();
+    expect(metadata).toMatchObject({ ...expected, width: 160, height: 120 });
+    expect(metadata.icc!.length).toBeGreaterThan(300);
+    expect(await exifr.parse(file)).toMatchObject({ Make: "Halden Optical", Software: "Yelm", ISO: 100, FNumber: 8 });
+    const bare = await readFile(join(data, "exports", second.fileName!));
+    expect((await sharp(bare).metadata()).icc).toBeDefined();
+    const left = ((await exifr.parse(bare).catch(() => undefined)) ?? {}) as Record<string, unknown>;
+    expect([left.Make, left.Software]).toEqual([undefined, undefined]);
+  });
+
+  test("a toned print is RGB, its long edge is the one asked for", async () => {
+    const { print } = await prepared(24);
+    await ask("POST", `/prints/${print.id}/revisions`, {
+      id: "rev-24",
+      base: print.head,
+      patch: [{ op: "replace", path: "/finish/toning/toner", value: "blue" }],
+      label: "Toner",
+      station: "Finish",
+    });
+    const job = await done((await start(print, { longEdge: 80 })).id);
+    expect(await sharp(join(data, "exports", job.fileName!)).metadata()).toMatchObject({
+      channels: 3,
+      width: 80,
+      height: 60,
+      depth: "ushort",
+    });
+  });
+
+  test("a wrong option and an unknown print are refused; cancelling one that ended changes nothing", async () => {
+    const { print } = await prepared(25);
+    expect((await ask("POST", "/exports", { printIds: [print.id], options: { format: "gif" } })).body).toMatchObject({
+      error: { field: "options.format" },
+    });
+    expect((await ask("POST", "/exports", { printIds: ["none"], options: {} })).status).toBe(404);
+    const job = await done((await start(print, {})).id);
+    expect((await ask<ExportJob>("POST", `/exports/${job.id}/cancel`)).body.state).toBe("done");
+    expect((await ask("GET", "/exports/none/file")).status).toBe(404);
+  });
+
+  test("what waited when the server stopped is written after the next start", async () => {
+    const { print } = await prepared(26);
+    const job = await start(print, { namePattern: "resumed" });
+    await service.context.db("exports").where({ id: job.id }).update({ state: "running" });
+    await service.close();
+    service = await serve({ data, port: 0 });
+    expect(await done(job.id)).toMatchObject({ state: "done" });
+  });
+});
+
+describe("who may ask", () => {
+  test("another host or origin is refused, and the answers carry the guards", async () => {
+    const { port } = new URL(service.url);
+    const foreign = await ask("GET", "/rolls", undefined, { origin: "http://example.test" });
+    expect(foreign).toMatchObject({ status: 403, body: { error: { code: "forbidden" } } });
+    const own = await ask("GET", "/rolls", undefined, { origin: `http://127.0.0.1:${port}` });
+    expect(own.status).toBe(200);
+    expect(own.headers.get("content-security-policy")).toContain("default-src 'self'");
+    expect(own.headers.get("cross-origin-opener-policy")).toBe("same-origin");
+    expect(own.headers.get("cross-origin-embedder-policy")).toBe("require-corp");
+    expect(own.headers.get("x-powered-by")).toBeNull();
+  });
+  test("a host that is not this machine is refused", async () => {
+    const { request } = await import("node:http");
+    const status = await new Promise((resolve, reject) => {
+      const { port } = new URL(service.url);
+      request({ host: "127.0.0.1", port, path: "/api/rolls", headers: { host: "rebound.test" } }, (r) => resolve(r.statusCode)).on("error", reject).end(); // prettier-ignore
+    });
+    expect(status).toBe(403);
+  });
+  test("broken JSON and unknown addresses are told so", async () => {
+    const broken = await fetch(`${service.url}/api/rolls`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: "{",
+    });
+    expect([broken.status, await broken.json()]).toEqual([
+      400,
+      { error: { code: "bad_request", message: "Expected JSON in the body but it could not be read." } },
+    ]);
+    expect((await ask("GET", "/nothing")).status).toBe(404);
+  });
+});

@@ -1,0 +1,138 @@
+import { execFile } from "node:child_process";
+import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
+import { drawChart, referenceCamera, shoot } from "@yelm/camera";
+import { defaultRecipe, REC2020 } from "@yelm/core";
+import sharp from "sharp";
+
+const YELM = fileURLToPath(new URL("../../bin/yelm.js", import.meta.url));
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), "yelm-cli-"));
+  const camera = { ...referenceCamera(REC2020.fromXyz), hotPixels: 0 };
+  await writeFile(
+    join(folder, "grey.dng"),
+    await shoot(drawChart("flat", 96, 64, 0.18), { camera, noise: false, neutral: [1, 1, 1] }),
+  );
+  await writeFile(join(folder, "patches.dng"), await shoot(drawChart("patches", 240, 160), { iso: 800 }));
+  await writeFile(join(folder, "recipe.json"), JSON.stringify(defaultRecipe()));
+});
+afterAll(() => rm(folder, { recursive: true }));
+
+function yelm(...args: string[]): Promise<{ code: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    execFile(process.execPath, [YELM, ...args], { cwd: folder }, (error, out, err) =>
+      resolve({ code: error ? Number(error.code ?? 1) : 0, out, err }),
+    );
+  });
+}
+
+test("info tells size, pattern, levels, neutral, matrices and exposure", async () => {
+  const { code, out } = await yelm("info", "patches.dng", "--json");
+  expect(code).toBe(0);
+  const info = JSON.parse(out) as Record<string, unknown> & { neutral: number[] };
+  expect(info).toMatchObject({
+    width: 240,
+    height: 160,
+    cfa: "RGGB",
+    black: [512, 512, 512, 512],
+    white: 16383,
+    iso: 800,
+    fNumber: 8,
+  });
+  expect(info.calibrations).toHaveLength(2);
+  expect(Math.max(...info.neutral)).toBe(1);
+  expect((await yelm("info", "patches.dng")).out).toContain("ISO 800, 1/125 s, f/8, 40 mm");
+});
+
+test("recipe prints the default and the schema", async () => {
+  expect(JSON.parse((await yelm("recipe", "--default")).out)).toEqual(defaultRecipe());
+  expect(JSON.parse((await yelm("recipe", "--schema")).out)).toMatchObject({ $id: "yelm-recipe", type: "object" });
+});
+
+describe("render", () => {
+  test("an 18 % neutral is sRGB 117–118 in 8 bit and the same to a hundredth in 16", async () => {
+    const { code, out } = await yelm("render", "grey.dng", "--recipe", "recipe.json", "--out", "grey.tif", "--json");
+    expect(code).toBe(0);
+    const report = JSON.parse(out) as { width: number; stages: Record<string, number>; peakMemoryMb: number };
+    expect(report).toMatchObject({ width: 96, height: 64 });
+    expect(Object.keys(report.stages)).toEqual(["unpackMs", "demosaicMs", "renderMs", "encodeMs", "writeMs"]);
+    expect(report.peakMemoryMb).toBeGreaterThan(20);
+    const { data } = await sharp(join(folder, "grey.tif"))
+      .toColourspace("grey16")
+      .raw({ depth: "ushort" })
+      .toBuffer({ resolveWithObject: true });
+    const codes = new Uint16Array(data.buffer, data.byteOffset, data.length / 2);
+    for (const code16 of codes) expect(Math.abs(code16 / 257 - 117.65)).toBeLessThan(0.3);
+    await yelm("render", "grey.dng", "--recipe", "-", "--out", "grey.jpg");
+    const { channels } = await sharp(join(folder, "grey.jpg")).stats();
+    expect(Math.abs(channels[0].mean - 117.65)).toBeLessThan(0.6);
+  });
+  test("scales to a long edge", async () => {
+    await yelm("render", "patches.dng", "--recipe", "-", "--out", "small.png", "--long-edge", "100");
+    expect(await sharp(join(folder, "small.png")).metadata()).toMatchObject({
+      width: 100,
+      height: 67,
+      depth: "ushort",
+      channels: 1,
+    });
+  });
+});
+
+describe("messages and exit codes", () => {
+  test.each([
+    ["no such capture", ["render", "none.dng", "--recipe", "-", "--out", "x.tif"], 1, ""],
+    [
+      "a file name that says no format",
+      ["render", "grey.dng", "--recipe", "-", "--out", "x.bmp"],
+      2,
+      "Expected --out to end in .tif, .png or .jpg",
+    ],
+    ["a recipe that is no JSON", ["render", "grey.dng", "--recipe", "grey.dng", "--out", "x.tif"], 2, "Expected JSON"],
+    [
+      "a long edge that is no number",
+      ["render", "grey.dng", "--recipe", "-", "--out", "x.tif", "--long-edge", "wide"],
+      2,
+      "Expected a whole number",
+    ],
+    ["a missing option", ["render", "grey.dng"], 2, "--recipe"],
+    ["an unknown command", ["paint"], 2, "unknown command"],
+    ["a broken capture", ["info", "recipe.json"], 1, "Expected a raw file"],
+  ])("%s", async (_name, args, code, message) => {
+    const found = await yelm(...args);
+    expect([found.code, found.err.includes(message)]).toEqual([code, true]);
+    expect(found.err).not.toMatch(/\n\s+at /);
+  });
+  test("a recipe out of range names the field", async () => {
+    await writeFile(
+      join(folder, "wrong.json"),
+      JSON.stringify({ ...defaultRecipe(), weigh: { ...defaultRecipe().weigh, red: 9 } }),
+    );
+    const { code, err } = await yelm("render", "grey.dng", "--recipe", "wrong.json", "--out", "x.tif");
+    expect([code, err]).toEqual([2, expect.stringContaining("Expected at most 3 for weigh.red but received 9")]);
+  });
+});
+
+test("import goes on after a file that fails, and reports each", async () => {
+  await writeFile(join(folder, "broken.dng"), "no picture");
+  const { code, out } = await yelm(
+    "import",
+    "--data",
+    "data",
+    "--json",
+    "grey.dng",
+    "broken.dng",
+    "patches.dng",
+    "grey.dng",
+  );
+  expect(code).toBe(1);
+  const lines = out
+    .trim()
+    .split("\n")
+    .map((line) => JSON.parse(line) as { status: string });
+  expect(lines.map(({ status }) => status)).toEqual(["imported", "failed", "imported", "duplicate"]);
+  expect((await readFile(join(folder, "grey.dng"))).length).toBeGreaterThan(0);
+});

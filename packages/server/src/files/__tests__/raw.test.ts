@@ -1,0 +1,185 @@
+import { mkdtemp, readdir, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
+import {
+  drawChart,
+  expose,
+  HALDEN_ONE,
+  PATCHES,
+  PATTERNS,
+  PLAIN_EXPOSURE,
+  referenceCamera,
+  shoot,
+  turnScene,
+  type Scene,
+} from "@yelm/camera";
+import {
+  defaultRecipe,
+  Engine,
+  REC2020,
+  REC709_TO_REC2020,
+  transform3,
+  type KernelHeap,
+  type LinearTiles,
+  type Size,
+  type TilePlace,
+  type Vector3,
+} from "@yelm/core";
+import { openKernels } from "../kernels.ts";
+import { openCapture } from "../linear-picture.ts";
+import { unpackRaw } from "../raw.ts";
+
+let heap: KernelHeap;
+let folder: string;
+beforeAll(async () => {
+  heap = await openKernels();
+  folder = await mkdtemp(join(tmpdir(), "yelm-raw-"));
+});
+afterAll(() => rm(folder, { recursive: true }));
+
+class Kept implements LinearTiles {
+  size: Size = { width: 0, height: 0 };
+  readonly #tiles = new Map<string, Uint16Array>();
+  keep = (place: TilePlace, halves: Uint16Array) => void this.#tiles.set(JSON.stringify(place), halves);
+  tile = ({ level, column, row }: TilePlace) => this.#tiles.get(JSON.stringify({ level, column, row }))!;
+}
+
+/** Takes a file through the real opening and returns the whole picture in linear working colour. */
+async function open(bytes: Uint8Array, name = "test.dng") {
+  const path = join(folder, name);
+  await writeFile(path, bytes);
+  const tiles = new Kept();
+  const { info } = await openCapture(heap, path, name, (size) => {
+    tiles.size = { width: size.width, height: size.height };
+    return tiles.keep;
+  });
+  const engine = new Engine(heap, tiles);
+  const print = engine.prepare(defaultRecipe());
+  const view = { x: 0, y: 0, width: info.width, height: info.height, scale: 1, level: 0 };
+  return { info, planes: engine.renderWorking(print, view) };
+}
+
+describe("the simulated camera's files through the unpacker", () => {
+  const scene = drawChart("detail", 150, 106);
+  const variants = [
+    ...PATTERNS.map((pattern) => ({ pattern, bits: 14 as const, compress: true, size: [150, 106] })),
+    { pattern: "RGGB" as const, bits: 12 as const, compress: true, size: [150, 106] },
+    { pattern: "GBRG" as const, bits: 12 as const, compress: false, size: [150, 106] },
+    { pattern: "BGGR" as const, bits: 14 as const, compress: false, size: [514, 70] },
+    { pattern: "GRBG" as const, bits: 14 as const, compress: true, size: [514, 530] },
+    { pattern: "RGGB" as const, bits: 14 as const, compress: true, size: [1024, 40] },
+  ];
+  test.each(variants)("%j: the exact mosaic, levels and phase", async ({ pattern, bits, compress, size }) => {
+    const camera = { ...HALDEN_ONE, bits, blackLevel: bits === 12 ? 128 : 512 };
+    const picture = size[0] === 150 ? scene : drawChart("detail", size[0], size[1]);
+    const frame = expose(picture, camera, { ...PLAIN_EXPOSURE, pattern, iso: 800 });
+    const dng = await shoot(picture, { camera, pattern, compress, iso: 800 });
+    const opened = await unpackRaw(dng);
+    if (!("mosaic" in opened)) throw new Error("Expected a mosaic.");
+    const { mosaic, info } = opened;
+    expect([mosaic.width, mosaic.height, info.cfa]).toEqual([...size, pattern]);
+    expect([mosaic.black, mosaic.white]).toEqual([new Array(4).fill(camera.blackLevel), 2 ** bits - 1]);
+    let differing = 0;
+    for (let y = 0; y < mosaic.height; y++)
+      for (let x = 0; x < mosaic.width; x++)
+        if (mosaic.data[(mosaic.top + y) * mosaic.stride + mosaic.left + x] !== frame.data[y * frame.width + x])
+          differing++;
+    expect(differing).toBe(0);
+    expect(info).toMatchObject({
+      make: HALDEN_ONE.make,
+      model: HALDEN_ONE.model,
+      iso: 800,
+      kind: "raw",
+      demosaic: "malvar",
+    });
+    expect(info.noiseProfile!.length).toBeGreaterThanOrEqual(2);
+  });
+
+  test.each([
+    [1, 0],
+    [3, 2],
+    [6, 1],
+    [8, 3],
+  ])("EXIF orientation %d is turned upright", async (orientation, turns) => {
+    const { info, planes } = await open(await shoot(scene, { orientation, noise: false }));
+    expect([info.quarterTurns, info.width, info.height]).toEqual([turns, ...(turns % 2 ? [106, 150] : [150, 106])]);
+    let turned: Scene = scene;
+    // The file's turn is clockwise; the helper turns the scene the other way.
+    for (let i = 0; i < (4 - turns) % 4; i++) turned = turnScene(turned);
+    const [x, y] = [40, 30];
+    const expected = transform3(
+      REC709_TO_REC2020,
+      [0, 1, 2].map((c) => turned.rgb[3 * (y * turned.width + x) + c]) as unknown as Vector3,
+    );
+    expect(Math.abs(planes[1][y * info.width + x] - expected[1])).toBeLessThan(0.06);
+  });
+});
+
+test("a reference camera's patches come back within 0.5 % of full scale", async () => {
+  const scene = drawChart("patches", 240, 160);
+  const dng = await shoot(scene, {
+    camera: { ...referenceCamera(REC2020.fromXyz), hotPixels: 0 },
+    noise: false,
+    neutral: [1, 1, 1],
+  });
+  const { info, planes } = await open(dng);
+  expect(info.neutral).toEqual([1, 1, 1]);
+  PATCHES.forEach((patch, i) => {
+    const at = (20 + 40 * Math.floor(i / 6)) * 240 + 20 + 40 * (i % 6);
+    const expected = transform3(REC709_TO_REC2020, patch as unknown as Vector3);
+    for (let c = 0; c < 3; c++) expect([i, c, Math.abs(planes[c][at] - expected[c]) < 0.005]).toEqual([i, c, true]);
+  });
+});
+
+test("the other camera's own response is undone too: patches within 2 % of full scale", async () => {
+  const { planes } = await open(await shoot(drawChart("patches", 240, 160), { noise: false }));
+  PATCHES.forEach((patch, i) => {
+    const at = (20 + 40 * Math.floor(i / 6)) * 240 + 20 + 40 * (i % 6);
+    const expected = transform3(REC709_TO_REC2020, patch as unknown as Vector3);
+    for (let c = 0; c < 3; c++) expect(Math.abs(planes[c][at] - expected[c])).toBeLessThan(0.02);
+  });
+});
+
+test("noise at ISO 1600 on a flat grey is what the file's own profile says", async () => {
+  const { planes, info } = await open(
+    await shoot(drawChart("flat", 400, 300, 0.18), { iso: 1600, camera: { ...HALDEN_ONE, hotPixels: 0 } }),
+  );
+  const green = planes[1];
+  const mean = green.reduce((s, v) => s + v, 0) / green.length;
+  expect(Math.abs(mean - 0.18)).toBeLessThan(0.002);
+  const sigma = Math.sqrt(green.reduce((s, v) => s + (v - mean) ** 2, 0) / green.length);
+  const [slope, offset] = info.noiseProfile!.slice(-2);
+  const site = Math.sqrt(slope * 0.18 + offset);
+  expect(sigma / site).toBeGreaterThan(0.5);
+  expect(sigma / site).toBeLessThan(2);
+});
+
+describe("files that are no picture", () => {
+  test.each([
+    ["empty", new Uint8Array(0), "the file is empty"],
+    ["noise", Uint8Array.from({ length: 5000 }, (_, i) => (i * 7919) & 255), "Expected a raw file"],
+    ["text", new TextEncoder().encode("this is no picture".repeat(50)), "Expected a raw file"],
+  ])("%s gives its reason", async (_name, bytes, reason) => {
+    await expect(open(bytes)).rejects.toThrow(reason);
+  });
+  test("a raw file cut short at any place either opens or gives a reason, and never more", async () => {
+    const dng = await shoot(drawChart("patches", 200, 150));
+    for (let share = 0.05; share < 1; share += 0.1) {
+      const cut = dng.slice(0, Math.floor(share * dng.length));
+      const outcome = await open(cut).then(
+        () => "opened",
+        (error: Error & { code?: string }) => error.code ?? error.message,
+      );
+      expect(["opened", "unreadable_file"]).toContain(outcome);
+    }
+  });
+  test("a raw file called .tif is still opened as the raw file it is", async () => {
+    const { info } = await open(await shoot(drawChart("patches", 200, 150)), "wrong.tif");
+    expect([info.kind, info.width]).toEqual(["raw", 200]);
+  });
+});
+
+test("nothing is left in the folder but the files that the tests wrote", async () => {
+  expect((await readdir(folder)).every((name) => /^(test|wrong)\.(dng|tif)$/.test(name))).toBe(true);
+});

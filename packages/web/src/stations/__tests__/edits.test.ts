@@ -1,0 +1,171 @@
+import { describe, expect, test } from "@jest/globals";
+import {
+  defaultRecipe,
+  frameOf,
+  LADDER_STOPS,
+  printZone,
+  stopsToLight,
+  toneCurve,
+  wholeCrop,
+  type Negative,
+} from "@yelm/core";
+import { parseAmount } from "../../controls/parse-amount.ts";
+import { FIT, frameToPane, paneToFrame, place } from "../../picture/placement.ts";
+import { cropToRatio, fitCrop } from "../crop-edits.ts";
+import { movePoint, placeRung, removePoint, setPoint, STRAIGHT } from "../curve-edits.ts";
+import { zoneNumeral, zoneThirds } from "../formats.ts";
+import { addStroke, changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light-edits.ts";
+import { pointsFor } from "../points.ts";
+import { moveWeight } from "../weight-edits.ts";
+
+test("amounts are read as people type them", () => {
+  const typed = {
+    "0.5": 0.5,
+    "−1,25": -1.25,
+    "+1/3": 1 / 3,
+    "-1 1/3": -4 / 3,
+    "1⅓": 4 / 3,
+    "½": 0.5,
+    "12 %": 12,
+    ".5": 0.5,
+    "3°": 3,
+  };
+  for (const [text, value] of Object.entries(typed))
+    expect([text, parseAmount(text)]).toEqual([text, expect.closeTo(value, 9)]);
+  for (const text of ["", "abc", "1/0", "--2", "1e5", ".", "+"])
+    expect([text, parseAmount(text)]).toEqual([text, null]);
+});
+
+describe("weights", () => {
+  const weigh = defaultRecipe().weigh;
+  test("with the sum held the others take the difference", () => {
+    const moved = moveWeight(weigh, "red", 1.2627);
+    expect(moved.red + moved.green + moved.blue).toBeCloseTo(1, 9);
+    expect([moved.green, moved.blue]).toEqual([expect.closeTo(0.178, 6), expect.closeTo(-0.4407, 6)]);
+  });
+  test("at the end of their range they stop, and the sum still holds", () => {
+    const moved = moveWeight({ ...weigh, green: -1.9, blue: -1.9, red: 4.8 - 1 }, "red", 3);
+    expect(moved.red + moved.green + moved.blue).toBeCloseTo(0, 6);
+    const far = moveWeight({ red: 0, green: -2, blue: -2, lockSum: true }, "red", 2);
+    expect(far).toMatchObject({ red: 0, green: -2, blue: -2 });
+  });
+  test("let go, only the one moves", () => {
+    expect(moveWeight({ ...weigh, lockSum: false }, "blue", 0.9)).toMatchObject({
+      red: weigh.red,
+      green: weigh.green,
+      blue: 0.9,
+    });
+  });
+});
+
+describe("curve", () => {
+  test("a rung placed on a zone prints there, and the curve still rises", () => {
+    const { shape } = defaultRecipe();
+    const placed = placeRung(shape, -2, 4);
+    expect(printZone(toneCurve(placed)(stopsToLight(-2)))).toBeCloseTo(4, 1);
+    const again = placeRung(placed, -4, 9);
+    expect(again.curve.every(([x, y], i, all) => i === 0 || (x > all[i - 1][0] && y >= all[i - 1][1]))).toBe(true);
+  });
+  test("points cannot pass their neighbours; the ends stay; at most sixteen", () => {
+    let curve = setPoint(STRAIGHT, 0.5, 0.7);
+    expect(curve).toEqual([
+      [0, 0],
+      [0.5, 0.7],
+      [1, 1],
+    ]);
+    curve = movePoint(curve, 1, 1.4, 2);
+    expect(curve[1]).toEqual([0.99, 1]);
+    expect(movePoint(curve, 0, 0.3, 0.2)[0]).toEqual([0, 0.2]);
+    expect(removePoint(curve, 0)).toBe(curve);
+    expect(removePoint(curve, 1)).toEqual(STRAIGHT);
+    let many = STRAIGHT;
+    for (let i = 1; i < 25; i++) many = setPoint(many, i / 25, i / 25);
+    expect(many.length).toBeLessThanOrEqual(16);
+  });
+});
+
+describe("crop", () => {
+  const negative = { width: 3000, height: 2000 } as Negative;
+  const { ground } = defaultRecipe();
+  test("a ratio gives the largest crop of it, inside the picture", () => {
+    for (const ratio of [1, 1.5, 0.8, 16 / 9]) {
+      const crop = cropToRatio(negative, { ...ground, angleDegrees: 4 }, ratio);
+      const frame = frameOf(negative, { ...ground, angleDegrees: 4, crop });
+      expect(frame.width / frame.height).toBeCloseTo(ratio, 2);
+      const limit = wholeCrop(negative, 4, 0);
+      expect(crop.width <= limit.width + 1e-9 && crop.height <= limit.height + 1e-9).toBe(true);
+    }
+  });
+  test("a crop pushed out comes back in", () => {
+    const limit = wholeCrop(negative, 0, 0);
+    expect(fitCrop({ centreX: 5, centreY: -5, width: 0.5, height: 9 }, limit)).toEqual({
+      width: 0.5,
+      height: 2 / 3,
+      centreX: 0.25,
+      centreY: expect.closeTo(0, 12),
+    });
+  });
+});
+
+describe("light moves", () => {
+  const ellipse = {
+    kind: "ellipse",
+    x: 0.5,
+    y: 0.5,
+    radiusX: 0.1,
+    radiusY: 0.1,
+    angleDegrees: 0,
+    softness: 1,
+  } as const;
+  test("are named apart, copied apart, ordered and taken away", () => {
+    const first = newMove([], ellipse);
+    let recipe = withMove(defaultRecipe(), first);
+    const second = newMove(recipe.light.moves, ellipse);
+    expect([first.name, second.name]).toEqual(["Ellipse 1", "Ellipse 2"]);
+    recipe = withMove(recipe, second);
+    const { recipe: copied, copy } = duplicateMove(recipe, first.id);
+    expect(copied.light.moves.map((m) => m.name)).toEqual(["Ellipse 1", "Ellipse 1 again", "Ellipse 2"]);
+    expect(changeMove(copied, copy!.id, (m) => ({ ...m, stops: 2 })).light.moves[0].stops).toBe(first.stops);
+    expect(shiftMove(copied, second.id, -1).light.moves[1].id).toBe(second.id);
+    expect(shiftMove(copied, first.id, -1)).toBe(copied);
+    expect(removeMove(copied, first.id).light.moves).toHaveLength(2);
+  });
+  test("strokes go only into brushes", () => {
+    const brush = newMove([], { kind: "brush", strokes: [] });
+    const stroke = {
+      radius: 0.1,
+      softness: 1,
+      flow: 0.1,
+      erase: false,
+      points: [[0.1, 0.1, 1]] as [number, number, number][],
+    };
+    expect(addStroke(withMove(defaultRecipe(), brush), brush.id, stroke).light.moves[0].shape).toMatchObject({
+      strokes: [stroke],
+    });
+    const other = newMove([], ellipse);
+    expect(addStroke(withMove(defaultRecipe(), other), other.id, stroke).light.moves[0].shape).toEqual(ellipse);
+  });
+});
+
+test("points from the picture leave a speck beyond each end", () => {
+  const bins = (LADDER_STOPS.highest - LADDER_STOPS.lowest) * 8;
+  const scene = Array.from({ length: bins }, (_, i) => (i >= 24 && i < 80 ? 1 / 56 : 0));
+  expect(pointsFor({ scene, print: [], black: 0, white: 0 })).toEqual({ blackPoint: -6, whitePoint: 1 });
+});
+
+test("zones in numerals and thirds", () => {
+  expect([0, 4.6, 12].map(zoneNumeral)).toEqual(["0", "V", "X"]);
+  expect([5, 5.3, 5.7, 9.9, 10].map(zoneThirds)).toEqual(["V", "V⅓", "V⅔", "X", "X"]);
+});
+
+test("the picture fits its pane and points go there and back", () => {
+  const frame = frameOf({ width: 6000, height: 4000 }, defaultRecipe().ground);
+  for (const zoom of [FIT, { zoom: 1, centreX: 0.9, centreY: 0.1 }, { zoom: 2, centreX: 0.5, centreY: 0.5 }]) {
+    const where = place(frame, { width: 800, height: 600 }, 2, zoom);
+    expect(where.visible.x + where.visible.width).toBeLessThanOrEqual(where.width);
+    expect(where.visible.width).toBeLessThanOrEqual(1600);
+    const [x, y] = frameToPane(where, ...paneToFrame(where, 123, 321));
+    expect([x, y]).toEqual([expect.closeTo(123, 6), expect.closeTo(321, 6)]);
+  }
+  expect(place(frame, { width: 800, height: 600 }, 1, FIT).width).toBeLessThanOrEqual(800);
+});
