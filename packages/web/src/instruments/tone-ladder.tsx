@@ -190,7 +190,7 @@ function PrintHistogram({ print, y }: Histograms & { y: (zone: number) => number
             key={i}
             x={PRINT_X}
             y={y(from + 1 / perZone)}
-            width={(WIDTH - PRINT_X - 20) * (count / top) ** 0.6}
+            width={(WIDTH - PRINT_X - 27) * (count / top) ** 0.6}
             height={y(from) - y(from + 1 / perZone)}
           />
         );

@@ -144,12 +144,13 @@ function Frame({ negative, prints, colour }: { negative: Negative; prints: reado
             src={colour || !best ? negativeThumbnail(negative.id, 640) : printThumbnail(best, 640)}
             alt={negative.title}
             loading="lazy"
-            className="group-hover:outline-quiet absolute inset-0 m-auto max-h-full max-w-full outline-offset-4 group-hover:outline"
-            style={{ aspectRatio: `${negative.width} / ${negative.height}` }}
+            className="absolute inset-0 h-full w-full object-contain"
           />
         </span>
         <span className="mt-3 flex items-baseline justify-between gap-3">
-          <span className="truncate font-serif text-[16px]">{negative.title}</span>
+          <span className="truncate font-serif text-[16px] underline-offset-4 group-hover:underline">
+            {negative.title}
+          </span>
           <span className="text-quiet shrink-0">{prints.length === 1 ? "1 print" : `${prints.length} prints`}</span>
         </span>
         <span className="text-quiet block">{[negative.fileName, iso && `ISO ${iso}`].filter(Boolean).join(" · ")}</span>

@@ -72,11 +72,7 @@ export function WeighStation({ palette }: { palette: readonly PaletteColour[] })
       </Group>
       <Group
         title="Colour in, grey out"
-        aside={
-          <span className="text-quiet">
-            {palette.length > 0 ? `${palette.length} colours` : "measuring…"}
-          </span>
-        }
+        aside={<span className="text-quiet">{palette.length > 0 ? `${palette.length} colours` : "measuring…"}</span>}
       >
         <WeighRungs palette={palette} recipe={recipe} />
       </Group>

@@ -1,0 +1,96 @@
+// Takes the pictures in docs/screenshots from a fresh data folder with the demo roll.
+import { spawn } from "node:child_process";
+import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "@playwright/test";
+import { node, ROOT } from "./run.mjs";
+import { findChromium, setUp } from "./setup.mjs";
+
+const OUT = join(ROOT, "docs", "screenshots");
+const SIZE = { width: 1280, height: 800 };
+
+await setUp();
+const data = mkdtempSync(join(tmpdir(), "yelm-shots-"));
+const server = spawn(node, ["packages/server/bin/yelm.js", "serve", "--data", data, "--demo", "demo", "--port", "0"], {
+  cwd: ROOT,
+});
+const url = await new Promise((resolve, reject) => {
+  server.stdout.on("data", (chunk) => {
+    const found = /http:\/\/127\.0\.0\.1:\d+/.exec(String(chunk));
+    if (found) resolve(found[0]);
+  });
+  server.once("exit", () => reject(new Error("The server ended before it was up.")));
+});
+const browser = await chromium.launch({
+  executablePath: await findChromium(),
+  args: [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
+});
+mkdirSync(OUT, { recursive: true });
+try {
+  const page = await browser.newPage({ viewport: SIZE });
+  const keep = async (name) => {
+    await page.waitForFunction(() => [...document.images].every((image) => image.complete || image.loading === "lazy"));
+    await page.waitForTimeout(800);
+    await page.screenshot({ path: join(OUT, `${name}.png`) });
+    console.log(`docs/screenshots/${name}.png`);
+  };
+  const settled = async () => {
+    await page.waitForSelector('canvas[data-density="2"]');
+    await page.waitForLoadState("networkidle");
+  };
+  const prints = await (await fetch(`${url}/api/prints`)).json();
+  const open = async (name) => {
+    await page.goto(`${url}/prints/${prints.find((print) => print.name === name).id}`);
+    await settled();
+  };
+
+  await page.goto(url);
+  await page.waitForLoadState("networkidle");
+  await keep("rolls");
+  await page.click("article a");
+  await page.waitForLoadState("networkidle");
+  await keep("contact-sheet");
+
+  await open("Dark sky, bright brick");
+  await page.keyboard.press("3");
+  await page.mouse.move(700, 180);
+  await keep("weigh");
+  await page.keyboard.press("4");
+  await keep("shape");
+  await page.keyboard.press("5");
+  await page.click("text=Tower lifted");
+  await page.mouse.move(930, 260);
+  await keep("light");
+  await open("Carved");
+  await page.keyboard.press("6");
+  await keep("finish");
+  await open("Mist kept");
+  await page.keyboard.press("2");
+  await page.keyboard.press("x");
+  await settled();
+  await keep("ground");
+  await page.keyboard.press("x");
+  await page.keyboard.press("8");
+  await page.keyboard.press("t");
+  await settled();
+  await keep("deliver");
+  await open("High key");
+  await page.keyboard.press("Shift+N");
+  await page.keyboard.press("4");
+  await settled();
+  await keep("day-bench");
+} finally {
+  await browser.close();
+  server.kill("SIGTERM");
+  await new Promise((resolve) => server.once("exit", resolve));
+  rmSync(data, { recursive: true, force: true });
+}
