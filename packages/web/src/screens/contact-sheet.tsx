@@ -69,7 +69,7 @@ export function ContactSheetScreen() {
             onClick={open}
           >
             <span className="font-serif text-2xl">Drop captures here</span>
-            <span>Camera raw, 16-bit TIFF or PNG, JPEG. They are copied, checked and never changed.</span>
+            <span>Raw files of any camera, 16-bit TIFF or PNG, JPEG. They are copied, checked and never changed.</span>
           </button>
         ) : (
           <ul className="mt-8 grid grid-cols-[repeat(auto-fill,minmax(260px,1fr))] gap-x-6 gap-y-8">
