@@ -8,7 +8,7 @@ export default tseslint.config(
   js.configs.recommended,
   {
     files: ["**/*.{js,mjs}"],
-    languageOptions: { globals: globals.node },
+    languageOptions: { globals: { ...globals.node, ...globals.browser } },
   },
   {
     files: ["packages/*/src/**/*.{ts,tsx}", "e2e/**/*.ts"],

@@ -1,6 +1,6 @@
 import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import AxeBuilder from "@axe-core/playwright";
+import { AxeBuilder } from "@axe-core/playwright";
 import { expect, test } from "@playwright/test";
 import { ROOT, settle, Yelm } from "./yelm.ts";
 
@@ -127,7 +127,7 @@ test("zoom to 100 % and back, pan, and nothing outside the window scrolls", asyn
   await page.mouse.move(pane.x + 120, pane.y + 220, { steps: 4 });
   await page.mouse.up();
   await settle(page);
-  expect(await canvas.evaluate((element) => element.width)).toBeGreaterThan(500);
+  expect(await canvas.evaluate((element) => (element as HTMLCanvasElement).width)).toBeGreaterThan(500);
   expect(typeof before).toBe("string");
   await page.keyboard.press("f");
   await settle(page);

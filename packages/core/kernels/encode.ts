@@ -1,3 +1,4 @@
+import { grainx4 } from "./grain";
 import { lookUpx4 } from "./math";
 
 // @ts-ignore: decorator
@@ -18,12 +19,20 @@ function codex4(v: v128, top: f32, offset: v128): v128 {
   return i32x4.trunc_sat_f32x4_s(f32x4.min(f32x4.max(code, f32x4.splat(0)), f32x4.splat(top)));
 }
 
-/** Reflectance → dithered 8-bit RGBA rows of a picture whose corner is (x0, y0). Tables: red, green, blue; equal when neutral. */
-export function encodeRgba8(src: usize, srcStride: i32, out: usize, width: i32, height: i32, x0: i32, y0: i32, red: usize, green: usize, blue: usize): void {
+/**
+ * Grain, tone and dither in one pass: reflectance → dithered 8-bit RGBA rows of a picture whose corner is (x0, y0).
+ * Tables: red, green, blue; equal when neutral. `noise` (0: none) has the source's stride; `sigma` as in `grainx4`.
+ */
+export function encodeRgba8(
+  src: usize, stride: i32, noise: usize, sigma: f32, out: usize, width: i32, height: i32, x0: i32, y0: i32,
+  red: usize, green: usize, blue: usize,
+): void {
   const opaque = i32x4.splat(<i32>0xff000000);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x += 4) {
-      const v = v128.load(src + (<usize>(y * srcStride + x) << 2));
+      const at = <usize>(y * stride + x) << 2;
+      let v = v128.load(src + at);
+      if (noise) v = grainx4(v, v128.load(noise + at), sigma);
       const d = ditherx4(x0 + x, y0 + y);
       const r = codex4(lookUpx4(red, v), 255, d);
       const g = green == red ? r : codex4(lookUpx4(green, v), 255, d);

@@ -32,16 +32,20 @@ export function whiteNoise(out: usize, width: i32, height: i32, x0: i32, y0: i32
   }
 }
 
-/** R ← R · 10^(-sigma · sqrt(D) · noise), D = -log10 R: density grain that grows with the root of density (Nutting 1913). */
+/** R · 10^(-sigma · sqrt(D) · noise), D = -log10 R: density grain that grows with the root of density (Nutting 1913). */
+// @ts-ignore: decorator
+@inline
+export function grainx4(r: v128, noise: v128, sigma: f32): v128 {
+  const log = log2x4(f32x4.max(r, f32x4.splat(1e-6)));
+  const root = f32x4.sqrt(f32x4.max(f32x4.mul(log, f32x4.splat(-0.30103)), f32x4.splat(0)));
+  const change = f32x4.mul(f32x4.mul(f32x4.splat(sigma * 3.3219281), root), noise);
+  return f32x4.mul(r, exp2x4(f32x4.neg(change)));
+}
+
+/** Grain on n values in place. */
 export function addGrain(reflectance: usize, noise: usize, n: i32, sigma: f32): void {
-  const scale = f32x4.splat(sigma * 3.3219281);
-  const floor = f32x4.splat(1e-6);
   for (let i = 0; i < n; i += 4) {
     const at = <usize>i << 2;
-    const r = v128.load(reflectance + at);
-    const log = log2x4(f32x4.max(r, floor));
-    const root = f32x4.sqrt(f32x4.max(f32x4.mul(log, f32x4.splat(-0.30103)), f32x4.splat(0)));
-    const change = f32x4.mul(f32x4.mul(scale, root), v128.load(noise + at));
-    v128.store(reflectance + at, f32x4.mul(r, exp2x4(f32x4.neg(change))));
+    v128.store(reflectance + at, grainx4(v128.load(reflectance + at), v128.load(noise + at), sigma));
   }
 }

@@ -1,9 +1,10 @@
 export { halfToFloat, floatToHalf } from "./half";
 export { weighHalf } from "./weigh";
-export { develop } from "./develop";
+export { develop, copyRect } from "./develop";
+export { stopsAndSquares, guidedLine, localContrast } from "./base-detail";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine } from "./resample";
-export { addEllipse, addEdgeBurn, strokePiece, buildUp, addScaled } from "./mask";
+export { drawEllipse, addEdgeBurn, strokePiece, buildUp, addScaled } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";

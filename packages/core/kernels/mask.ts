@@ -11,21 +11,17 @@ function fade(distance: v128, hard: f32): v128 {
   return f32x4.mul(f32x4.mul(f32x4.mul(t, t), t), inner);
 }
 
-/** Adds `gain` × an ellipse's mask to `out`. The affine map leads to the ellipse's own unit circle. */
-export function addEllipse(
-  out: usize, width: i32, height: i32,
-  ax: f64, bx: f64, cx: f64, ay: f64, by: f64, cy: f64, hard: f32, gain: f32, invert: i32,
+/** An ellipse's mask. The affine map leads to the ellipse's own unit circle. */
+export function drawEllipse(
+  out: usize, width: i32, height: i32, ax: f64, bx: f64, cx: f64, ay: f64, by: f64, cy: f64, hard: f32,
 ): void {
   const steps = f32x4(0, 1, 2, 3);
-  const g = f32x4.splat(gain);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x += 4) {
-      const at = out + (<usize>(y * width + x) << 2);
       const u = f32x4.add(f32x4.splat(<f32>(ax * x + bx * y + cx)), f32x4.mul(steps, f32x4.splat(<f32>ax)));
       const v = f32x4.add(f32x4.splat(<f32>(ay * x + by * y + cy)), f32x4.mul(steps, f32x4.splat(<f32>ay)));
-      let m = fade(f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v))), hard);
-      if (invert) m = f32x4.sub(f32x4.splat(1), m);
-      v128.store(at, f32x4.add(v128.load(at), f32x4.mul(g, m)));
+      const m = fade(f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v))), hard);
+      v128.store(out + (<usize>(y * width + x) << 2), m);
     }
   }
 }

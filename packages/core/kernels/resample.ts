@@ -8,8 +8,12 @@ export function resampleRows(
     for (let x = 0; x < outWidth; x++) {
       const at = from + (<usize>load<i32>(first + (<usize>x << 2)) << 2);
       const w = weights + (<usize>(x * taps) << 2);
-      let sum: f32 = 0;
-      for (let k = 0; k < taps; k++) sum += load<f32>(at + (<usize>k << 2)) * load<f32>(w + (<usize>k << 2));
+      let four = f32x4.splat(0);
+      let k = 0;
+      for (; k + 4 <= taps; k += 4)
+        four = f32x4.add(four, f32x4.mul(v128.load(at + (<usize>k << 2)), v128.load(w + (<usize>k << 2))));
+      let sum = (f32x4.extract_lane(four, 0) + f32x4.extract_lane(four, 2)) + (f32x4.extract_lane(four, 1) + f32x4.extract_lane(four, 3));
+      for (; k < taps; k++) sum += load<f32>(at + (<usize>k << 2)) * load<f32>(w + (<usize>k << 2));
       store<f32>(to + (<usize>x << 2), sum);
     }
   }

@@ -1,6 +1,6 @@
 import { Ajv, type ErrorObject, type ValidateFunction } from "ajv";
 import type { Static, TSchema } from "@sinclair/typebox";
-import { recipeSchema, type Recipe } from "@yelm/core";
+import { recipeSchema, upgradeRecipe, type Recipe } from "@yelm/core";
 import { AppError } from "./errors.ts";
 
 const ajv = new Ajv({ allErrors: false, strict: true, strictTuples: false, discriminator: false });
@@ -28,7 +28,7 @@ export function check<T extends TSchema>(schema: T, input: unknown, what: string
  */
 export function checkRecipe(input: unknown): Recipe {
   try {
-    const recipe = check(recipeSchema, input, "the recipe");
+    const recipe = check(recipeSchema, upgradeRecipe(input), "the recipe");
     checkCurve(recipe);
     return recipe;
   } catch (error) {

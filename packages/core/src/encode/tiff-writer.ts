@@ -27,10 +27,30 @@ export const ascii = (tag: number, text: string): Field => ({
 
 const RATIONAL_DENOMINATOR = 1_000_000;
 
+/** The first bytes of a little-endian TIFF whose top directory lies at `directoryAt`. */
+export function tiffHeader(directoryAt: number): Uint8Array {
+  const out = Uint8Array.of(0x49, 0x49, 42, 0, 0, 0, 0, 0);
+  new DataView(out.buffer).setUint32(4, directoryAt, true);
+  return out;
+}
+
 /** Writes a little-endian TIFF 6.0 file with one top directory. */
 export function writeTiff(top: Directory): Uint8Array {
+  const { bytes, directoryAt } = writeDirectories(top, 8);
+  const out = new Uint8Array(8 + bytes.length);
+  out.set(tiffHeader(directoryAt));
+  out.set(bytes, 8);
+  return out;
+}
+
+/**
+ * Writes directories, and the data they hold, as they stand from byte `start` of a file.
+ * @param start - even.
+ * @returns the bytes, and where in the file the top directory begins.
+ */
+export function writeDirectories(top: Directory, start: number): { bytes: Uint8Array; directoryAt: number } {
   const chunks: { at: number; bytes: Uint8Array }[] = [];
-  let end = 8;
+  let end = start;
   const append = (bytes: Uint8Array): number => {
     const at = end;
     chunks.push({ at, bytes });
@@ -62,12 +82,10 @@ export function writeTiff(top: Directory): Uint8Array {
     });
     return append(table);
   };
-  const first = writeDirectory(top);
-  const out = new Uint8Array(end);
-  out.set([0x49, 0x49, 42, 0]);
-  new DataView(out.buffer).setUint32(4, first, true);
-  for (const { at, bytes } of chunks) out.set(bytes, at);
-  return out;
+  const directoryAt = writeDirectory(top);
+  const bytes = new Uint8Array(end - start);
+  for (const { at, bytes: chunk } of chunks) bytes.set(chunk, at - start);
+  return { bytes, directoryAt };
 }
 
 function fieldBytes({ type, values }: Field): Uint8Array {

@@ -1,3 +1,4 @@
+import { gaussianTaps } from "./gaussian.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
 import type { GrainFormat, Recipe } from "../recipe/schema.ts";
 
@@ -28,44 +29,40 @@ export interface GrainFilter {
 export function grainFilter(grain: Recipe["finish"]["grain"], pixelUm: number): GrainFilter {
   const sigma = ((grain.granularity / 1000) * Math.sqrt(APERTURE_AREA_UM2)) / pixelUm;
   const spread = grain.crystalUm / 2 / pixelUm;
-  const radius = spread < 0.25 ? 0 : Math.ceil(3 * spread);
-  const taps = Float32Array.from({ length: 2 * radius + 1 }, (_, i) =>
-    Math.exp(-((i - radius) ** 2) / (2 * spread ** 2)),
-  );
-  const sum = taps.reduce((total, w) => total + w, 0);
-  return { sigma, taps: radius === 0 ? Float32Array.of(1) : taps.map((w) => w / sum) };
+  return { sigma, taps: gaussianTaps(spread) };
 }
 
 /**
- * Lays grain on reflectance in place (width·height f32, width a multiple of 4), as a change of density.
+ * The grain's noise for a block of pixels, to be laid on by the kernels with the filter's sigma.
+ * @param width - multiple of 4; the block's stride.
  * @param x0 - place of the block in the whole picture, so that tiles meet without a seam.
+ * @returns pointer to width·height f32 on the heap's stack; the caller releases it.
  */
-export function layGrain(
+export function grainNoise(
   heap: KernelHeap,
-  { sigma, taps }: GrainFilter,
+  { taps }: GrainFilter,
   seed: number,
-  reflectance: number,
   width: number,
   height: number,
   x0: number,
   y0: number,
-): void {
-  if (sigma === 0) return;
-  const mark = heap.mark();
+): number {
   const { kernels } = heap;
+  const filtered = heap.allocate(4 * width * height);
   const radius = (taps.length - 1) / 2;
+  if (radius === 0) {
+    kernels.whiteNoise(filtered, width, height, x0, y0, seed);
+    return filtered;
+  }
+  const mark = heap.mark();
   const wide = (width + 2 * radius + 3) & ~3;
   const tall = height + 2 * radius;
   const noise = heap.allocate(4 * wide * tall);
   kernels.whiteNoise(noise, wide, tall, x0 - radius, y0 - radius, seed);
-  let filtered = noise;
-  if (radius > 0) {
-    const weights = heap.place(taps);
-    const rows = heap.allocate(4 * width * tall);
-    filtered = heap.allocate(4 * width * height);
-    kernels.convolveRows(noise, wide, rows, width, tall, weights, taps.length);
-    kernels.convolveColumns(rows, filtered, width, height, weights, taps.length);
-  }
-  kernels.addGrain(reflectance, filtered, width * height, sigma);
+  const weights = heap.place(taps);
+  const rows = heap.allocate(4 * width * tall);
+  kernels.convolveRows(noise, wide, rows, width, tall, weights, taps.length);
+  kernels.convolveColumns(rows, filtered, width, height, weights, taps.length);
   heap.release(mark);
+  return filtered;
 }

@@ -9,13 +9,45 @@ export interface KernelExports {
     red: Pointer,
     green: Pointer,
     blue: Pointer,
+    width: number,
+    height: number,
     out: Pointer,
-    n: number,
+    outStride: number,
     r: number,
     g: number,
     b: number,
   ): void;
-  develop(exposure: Pointer, stops: Pointer, table: Pointer, out: Pointer, n: number): void;
+  develop(
+    exposure: Pointer,
+    stops: Pointer,
+    stride: number,
+    out: Pointer,
+    outStride: number,
+    width: number,
+    height: number,
+    table: Pointer,
+  ): void;
+  copyRect(src: Pointer, srcStride: number, out: Pointer, outStride: number, width: number, height: number): void;
+  stopsAndSquares(light: Pointer, stops: Pointer, squares: Pointer, n: number): void;
+  guidedLine(mean: Pointer, square: Pointer, n: number, epsilon: number): void;
+  localContrast(
+    light: Pointer,
+    out: Pointer,
+    stride: number,
+    width: number,
+    height: number,
+    slope: Pointer,
+    offset: Pointer,
+    coarseStride: number,
+    coarseWidth: number,
+    coarseHeight: number,
+    originX: number,
+    originY: number,
+    ratio: number,
+    low: number,
+    mid: number,
+    high: number,
+  ): void;
   whiteNoise(out: Pointer, width: number, height: number, x0: number, y0: number, seed: number): void;
   addGrain(reflectance: Pointer, noise: Pointer, n: number, sigma: number): void;
   convolveRows(
@@ -63,7 +95,7 @@ export interface KernelExports {
     by: number,
     cy: number,
   ): void;
-  addEllipse(
+  drawEllipse(
     out: Pointer,
     width: number,
     height: number,
@@ -74,8 +106,6 @@ export interface KernelExports {
     by: number,
     cy: number,
     hard: number,
-    gain: number,
-    invert: number,
   ): void;
   addEdgeBurn(
     out: Pointer,
@@ -115,7 +145,9 @@ export interface KernelExports {
   addScaled(out: Pointer, mask: Pointer, n: number, gain: number, invert: number): void;
   encodeRgba8(
     src: Pointer,
-    srcStride: number,
+    stride: number,
+    noise: Pointer,
+    sigma: number,
     out: Pointer,
     width: number,
     height: number,

@@ -3,20 +3,35 @@ import type { KernelExports } from "./exports.ts";
 const PAGE_BYTES = 65536;
 const FIRST_FREE = 65536;
 const MAXIMUM_PAGES = 32768;
+/** Values along one edge of a slot, the working tile of the stage graph. */
+export const SLOT_EDGE = 512;
+const SLOT_BYTES = 4 * SLOT_EDGE * SLOT_EDGE;
+/** Room after each slot, so that a last partial vector may be read and written. */
+const SLOT_SPARE_BYTES = 64;
 
 /**
- * Memory of one kernel instance, given out like a stack: `mark`, allocate, compute, `release`.
+ * Memory of one kernel instance. Below lie `slotCount` slots of 512 × 512 values for results that are kept; the rest is
+ * given out like a stack: `mark`, allocate, compute, `release`.
  * Views die when memory grows, so take them after the last allocation, and never keep them.
  */
 export class KernelHeap {
   readonly kernels: KernelExports;
   readonly #memory: WebAssembly.Memory;
-  #top = FIRST_FREE;
-  #peak = FIRST_FREE;
+  readonly slotCount: number;
+  #top: number;
+  #peak: number;
 
-  constructor(kernels: KernelExports, memory: WebAssembly.Memory) {
+  constructor(kernels: KernelExports, memory: WebAssembly.Memory, slotCount: number) {
     this.kernels = kernels;
+    this.slotCount = slotCount;
     this.#memory = memory;
+    this.#top = this.#peak = FIRST_FREE + slotCount * (SLOT_BYTES + SLOT_SPARE_BYTES);
+    this.#grow();
+  }
+
+  /** Where slot `index` begins. */
+  slot(index: number): number {
+    return FIRST_FREE + index * (SLOT_BYTES + SLOT_SPARE_BYTES);
   }
 
   /** Reserves bytes, 16-byte aligned, with 16 spare bytes so that a last partial vector may be read and written. */
@@ -25,10 +40,14 @@ export class KernelHeap {
     if (pointer + bytes + 32 > MAXIMUM_PAGES * PAGE_BYTES)
       throw new RangeError(`Expected a block that fits into 2 GiB but received ${bytes} bytes.`);
     this.#top = (pointer + bytes + 31) & ~15;
-    const missing = this.#top - this.#memory.buffer.byteLength;
-    if (missing > 0) this.#memory.grow(Math.ceil(missing / PAGE_BYTES));
+    this.#grow();
     this.#peak = Math.max(this.#peak, this.#top);
     return pointer;
+  }
+
+  #grow(): void {
+    const missing = this.#top - this.#memory.buffer.byteLength;
+    if (missing > 0) this.#memory.grow(Math.ceil(missing / PAGE_BYTES));
   }
 
   mark(): number {
@@ -76,12 +95,15 @@ export function compileKernels(bytes: Uint8Array): KernelModule {
   return new WebAssembly.Module(bytes);
 }
 
-/** Starts an instance with memory of its own. */
-export async function createKernelHeap(module: KernelModule): Promise<KernelHeap> {
+/**
+ * Starts an instance with memory of its own.
+ * @param slotCount - slots of 1 MiB for kept results; none are needed to import.
+ */
+export async function createKernelHeap(module: KernelModule, slotCount = 0): Promise<KernelHeap> {
   const memory = new WebAssembly.Memory({ initial: 16, maximum: MAXIMUM_PAGES });
   const abort = (_message: number, _file: number, line: number): never => {
     throw new Error(`A kernel stopped at line ${line}.`);
   };
   const instance = await WebAssembly.instantiate(module, { env: { memory, abort } });
-  return new KernelHeap(instance.exports as unknown as KernelExports, memory);
+  return new KernelHeap(instance.exports as unknown as KernelExports, memory, slotCount);
 }

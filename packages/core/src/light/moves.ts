@@ -1,6 +1,6 @@
 import type { Affine } from "../ground/geometry.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
-import type { BrushShape, EllipseShape, LightMove, Stroke } from "../recipe/schema.ts";
+import type { EllipseShape, LightMove, Stroke } from "../recipe/schema.ts";
 
 /** A grid of pixels and where their centres lie on the negative, in long edges from its top left. */
 export interface MaskGrid {
@@ -10,45 +10,18 @@ export interface MaskGrid {
   readonly toNegative: Affine;
 }
 
-/** Keeps rasterised brush masks, so that changing a move's stops does not draw its strokes again. */
-export interface MaskCache {
-  get(key: string): Float32Array | undefined;
-  set(key: string, mask: Float32Array): void;
-}
-
 /** The strength with which a move counts: stops × amount, 0 when it is off. */
 export function moveGain(move: LightMove): number {
   return move.on ? (move.stops * move.amountPercent) / 100 : 0;
 }
 
-/**
- * Adds every move's stops, in order, to `out` (width·height f32).
- * @param gridKey - names the grid for the cache; grids that differ must have keys that differ.
- */
-export function addMoves(
-  heap: KernelHeap,
-  moves: readonly LightMove[],
-  grid: MaskGrid,
-  out: number,
-  cache: MaskCache,
-  gridKey: string,
-): void {
-  for (const move of moves) {
-    const gain = moveGain(move);
-    if (gain === 0) continue;
-    if (move.shape.kind === "ellipse") addEllipse(heap, move.shape, grid, out, gain, move.invert);
-    else addBrush(heap, move.shape, grid, out, gain, move.invert, cache, gridKey);
-  }
+/** Draws a shape's mask (0–1) into `out`, width·height f32. */
+export function drawMask(heap: KernelHeap, shape: LightMove["shape"], grid: MaskGrid, out: number): void {
+  if (shape.kind === "brush") drawStrokes(heap, shape.strokes, grid, out);
+  else drawEllipse(heap, shape, grid, out);
 }
 
-function addEllipse(
-  heap: KernelHeap,
-  shape: EllipseShape,
-  { width, height, toNegative: m }: MaskGrid,
-  out: number,
-  gain: number,
-  invert: boolean,
-): void {
+function drawEllipse(heap: KernelHeap, shape: EllipseShape, { width, height, toNegative: m }: MaskGrid, out: number) {
   const angle = (shape.angleDegrees * Math.PI) / 180;
   const cos = Math.cos(angle);
   const sin = Math.sin(angle);
@@ -56,55 +29,25 @@ function addEllipse(
   const down = (x: number, y: number) => (cos * y - sin * x) / shape.radiusY;
   const cx = m.cx - shape.x;
   const cy = m.cy - shape.y;
-  heap.kernels.addEllipse(
-    out,
-    width,
-    height,
-    across(m.ax, m.ay),
-    across(m.bx, m.by),
-    across(cx, cy),
-    down(m.ax, m.ay),
-    down(m.bx, m.by),
-    down(cx, cy),
+  heap.kernels.drawEllipse(
+    out, width, height,
+    across(m.ax, m.ay), across(m.bx, m.by), across(cx, cy),
+    down(m.ax, m.ay), down(m.bx, m.by), down(cx, cy),
     1 - shape.softness,
-    gain,
-    invert ? 1 : 0,
-  );
-}
-
-function addBrush(
-  heap: KernelHeap,
-  shape: BrushShape,
-  grid: MaskGrid,
-  out: number,
-  gain: number,
-  invert: boolean,
-  cache: MaskCache,
-  gridKey: string,
-): void {
-  const n = grid.width * grid.height;
-  const mark = heap.mark();
-  const mask = heap.allocate(4 * n);
-  const key = `${gridKey}|${JSON.stringify(shape.strokes)}`;
-  const known = cache.get(key);
-  if (known) heap.floats(mask, n).set(known);
-  else {
-    drawStrokes(heap, shape.strokes, grid, mask);
-    cache.set(key, heap.floats(mask, n).slice());
-  }
-  heap.kernels.addScaled(out, mask, n, gain, invert ? 1 : 0);
-  heap.release(mark);
+  ); // prettier-ignore
 }
 
 /** Rasterises strokes into `mask` (width·height f32, 0–1): each built up on those before. */
-export function drawStrokes(heap: KernelHeap, strokes: readonly Stroke[], grid: MaskGrid, mask: number): void {
+function drawStrokes(heap: KernelHeap, strokes: readonly Stroke[], grid: MaskGrid, mask: number): void {
   const n = grid.width * grid.height;
+  const mark = heap.mark();
   const stroke = heap.allocate(4 * n);
   heap.floats(mask, n).fill(0);
   for (const one of strokes) {
     heap.floats(stroke, n).fill(0);
     if (drawStroke(heap, one, grid, stroke)) heap.kernels.buildUp(mask, stroke, n, one.erase ? 1 : 0);
   }
+  heap.release(mark);
 }
 
 /** Draws one stroke; false when none of it falls on the grid. */

@@ -63,6 +63,13 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
     add("white", "Shape", `white point ${formatSigned(shape.whitePoint, 1)}`);
   if (shape.midPoint) add("mid", "Shape", `mid point ${formatStops(shape.midPoint)}`);
   if (shape.grade !== base.shape.grade) add("grade", "Shape", `grade ${Number(shape.grade.toFixed(2))}`);
+  const { low, mid, high } = shape.localContrast;
+  if (low || mid || high)
+    add(
+      "local",
+      "Shape",
+      `local contrast ${[low, mid, high].map((gain) => formatSigned(100 * gain, 0)).join(" / ")} %`,
+    );
   if (shape.characteristic === "film") add("film", "Shape", "film-like toe and shoulder");
   if (JSON.stringify(shape.curve) !== JSON.stringify(base.shape.curve))
     add("curve", "Shape", `curve of ${shape.curve.length} points`);

@@ -2,7 +2,7 @@ import { Type, type Static, type TSchema } from "@sinclair/typebox";
 import { REC2020 } from "../colour/rgb-space.ts";
 
 /** Version of the recipe's shape; raised when an older recipe has to be migrated. */
-export const RECIPE_VERSION = 1;
+export const RECIPE_VERSION = 2;
 /** The white point at which sensor white prints as paper white: log2(1 / 0.18) stops above Zone V. */
 export const SENSOR_WHITE_STOPS = Math.log2(1 / 0.18);
 /** The black point that leaves the darkest light alone. */
@@ -54,6 +54,15 @@ export const weighSchema = group(
   "Weigh: grey = red·R + green·G + blue·B in linear Rec.2020. The defaults are plain luminance.",
 );
 
+export const localContrastSchema = group(
+  {
+    low: number(-1, 2, 0, "gain", "Local contrast of what is darker than a stop below Zone V; −1 removes it."),
+    mid: number(-1, 2, 0, "gain", "Local contrast of the middle."),
+    high: number(-1, 2, 0, "gain", "Local contrast of what is lighter than a stop above Zone V."),
+  },
+  "Gain of the detail about an edge-keeping base, by the tone of the base.",
+);
+
 export const shapeSchema = group(
   {
     blackPoint: number(DEEPEST_BLACK_STOPS, 0, DEEPEST_BLACK_STOPS, "stops", "Light that prints black, from Zone V."),
@@ -62,6 +71,7 @@ export const shapeSchema = group(
     grade: number(0, 5, 2, "grade", "Contrast about middle grey; 2 is normal."),
     characteristic: choice(["straight", "film"], "straight", "Straight, or film-like with toe and shoulder."),
     toe: fraction(0.35, "Softness of the light end of a film-like curve."),
+    localContrast: localContrastSchema,
     shoulder: fraction(0.45, "Softness of the dark end of a film-like curve."),
     curve: Type.Array(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), {
       minItems: 2,

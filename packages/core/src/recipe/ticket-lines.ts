@@ -12,6 +12,7 @@ const LINE_FIELDS: Readonly<Record<string, readonly string[]>> = {
   white: ["shape.whitePoint"],
   mid: ["shape.midPoint"],
   grade: ["shape.grade"],
+  local: ["shape.localContrast"],
   film: ["shape.characteristic"],
   curve: ["shape.curve"],
   grain: ["finish.grain.granularity"],

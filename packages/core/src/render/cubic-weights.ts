@@ -17,7 +17,8 @@ export interface AxisWeights {
 export function cubicWeights(ratio: number, from: number, count: number, sourceLength: number): AxisWeights {
   const widen = Math.max(1, 1 / ratio);
   const reach = 2 * widen;
-  const taps = Math.min(sourceLength, Math.ceil(2 * reach) + 1);
+  // A multiple of four, so that the kernel works on whole vectors.
+  const taps = Math.min(sourceLength, (Math.ceil(2 * reach) + 4) & ~3);
   const first = new Int32Array(count);
   const weights = new Float32Array(count * taps);
   let start = sourceLength;

@@ -1,5 +1,5 @@
 import type { Size } from "../ground/geometry.ts";
-import { levelSize } from "./tiles.ts";
+import { levelSize, TILE_SIZE, type TilePlace } from "./tiles.ts";
 
 /** A rectangle of pixels. */
 export interface Rect extends Size {
@@ -35,4 +35,13 @@ export function levelForScale(scale: number, levels: number, density: 1 | 2): nu
 /** Size of the frame at a pyramid level. */
 export function frameLevelSize(frame: Size, level: number): Size {
   return levelSize(frame, level);
+}
+
+/** Places of the tiles that a rectangle of a level touches, row by row. */
+export function placesIn({ x, y, width, height }: Rect, level: number): TilePlace[] {
+  const places: TilePlace[] = [];
+  for (let row = Math.floor(y / TILE_SIZE); row * TILE_SIZE < y + height; row++)
+    for (let column = Math.floor(x / TILE_SIZE); column * TILE_SIZE < x + width; column++)
+      places.push({ level, column, row });
+  return places;
 }

@@ -10,7 +10,10 @@ const WIDEST_BEND = 0.35;
  * @param straightDensity - any finite density; negative means lighter than paper.
  */
 export function filmDensity(straightDensity: number, toe: number, shoulder: number): number {
-  return softPlus(straightDensity, toe * WIDEST_BEND) - softPlus(straightDensity - PAPER_DMAX, shoulder * WIDEST_BEND);
+  const bent =
+    softPlus(straightDensity, toe * WIDEST_BEND) - softPlus(straightDensity - PAPER_DMAX, shoulder * WIDEST_BEND);
+  // A toe softer than the shoulder would overshoot the deepest black by a trace and come back.
+  return Math.min(PAPER_DMAX, bent);
 }
 
 function softPlus(x: number, width: number): number {

@@ -12,7 +12,6 @@ import {
   type TilePlace,
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
-import { writeAtomically } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
 import { writePrint } from "../files/write-print.ts";
@@ -53,11 +52,9 @@ export async function render(file: string, options: RenderOptions): Promise<void
     encoding: options.encoding,
     metadata: options.metadata,
   };
-  const written = await writePrint(heap, engine, engine.prepare(recipe), exportOptions, info);
-  const started = performance.now();
-  await writeAtomically(options.out, written.bytes);
+  const written = await writePrint(heap, engine, engine.prepare(recipe), exportOptions, info, options.out);
   const { unpackMs, demosaicMs } = timings;
-  const stages = { unpackMs, demosaicMs, ...written.timings, writeMs: performance.now() - started };
+  const stages = { unpackMs, demosaicMs, ...written.timings };
   const rounded = Object.fromEntries(Object.entries(stages).map(([name, ms]) => [name, Math.round(ms * 10) / 10]));
   const peakMemoryMb = Math.round(process.resourceUsage().maxRSS / 1024);
   const { width, height } = written;

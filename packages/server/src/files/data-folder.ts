@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { mkdir, open, rename, rm } from "node:fs/promises";
+import { mkdir, open, rename, rm, type FileHandle } from "node:fs/promises";
 import { basename, dirname, join } from "node:path";
 
 /** Where everything lives. Captures are only ever added and read; tiles and thumbnails can be rebuilt from them. */
@@ -50,14 +50,20 @@ export async function hashFile(path: string): Promise<string> {
 
 /** Writes a file whole or not at all: temporary name, sync, rename. */
 export async function writeAtomically(path: string, data: Uint8Array): Promise<void> {
+  await fillAtomically(path, (file) => file.writeFile(data));
+}
+
+/** Like {@link writeAtomically}, for a file that is filled bit by bit. */
+export async function fillAtomically<T>(path: string, fill: (file: FileHandle) => Promise<T>): Promise<T> {
   await mkdir(dirname(path), { recursive: true });
   const temporary = join(dirname(path), `.${basename(path)}.${process.pid}.${Date.now()}.part`);
   const file = await open(temporary, "wx");
   try {
-    await file.writeFile(data);
+    const result = await fill(file);
     await file.sync();
     await file.close();
     await rename(temporary, path);
+    return result;
   } catch (error) {
     await file.close().catch(() => undefined);
     await rm(temporary, { force: true });

@@ -4,8 +4,11 @@ import { compileKernels, createKernelHeap, type KernelHeap, type KernelModule } 
 
 let module: KernelModule | undefined;
 
-/** A kernel instance with memory of its own. */
+/** Slots that keep a band of tiles with everything that is computed for it. */
+const SLOTS = 128;
+
+/** A kernel instance with memory of its own; untouched slots take none. */
 export function openKernels(): Promise<KernelHeap> {
   module ??= compileKernels(readFileSync(createRequire(import.meta.url).resolve("@yelm/core/kernels.wasm")));
-  return createKernelHeap(module);
+  return createKernelHeap(module, SLOTS);
 }

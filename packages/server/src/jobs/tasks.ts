@@ -85,9 +85,8 @@ export const tasks: Tasks = {
     try {
       const heap = await openHeap();
       const engine = new Engine(heap, reader);
-      const { bytes } = await writePrint(heap, engine, engine.prepare(recipe), options, info, onProgress);
-      await writeAtomically(out, bytes);
-      return { bytes: bytes.length };
+      const { bytes } = await writePrint(heap, engine, engine.prepare(recipe), options, info, out, onProgress);
+      return { bytes };
     } finally {
       reader.close();
     }

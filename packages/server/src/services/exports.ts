@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { access, rm } from "node:fs/promises";
 import { basename, extname, join } from "node:path";
-import { frameOf, type ExportJob, type ExportOptions, type Recipe } from "@yelm/core";
+import { frameOf, upgradeRecipe, type ExportJob, type ExportOptions, type Recipe } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { tilesPath } from "../files/data-folder.ts";
 import { fileNameFor } from "../files/file-name.ts";
@@ -156,7 +156,7 @@ export class ExportQueue {
     const stored = row as Omit<ExportJob, "recipe" | "options"> & { recipe: string; options: string };
     return {
       ...stored,
-      recipe: JSON.parse(stored.recipe) as Recipe,
+      recipe: upgradeRecipe(JSON.parse(stored.recipe)) as Recipe,
       options: JSON.parse(stored.options) as ExportOptions,
       progress: this.#progress.get(stored.id) ?? stored.progress,
     };

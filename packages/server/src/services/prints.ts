@@ -1,6 +1,7 @@
 import { randomUUID } from "node:crypto";
 import {
   defaultRecipe,
+  upgradeRecipe,
   type NewRevision,
   type PatchOperation,
   type Print,
@@ -180,7 +181,7 @@ function readPrint(row: unknown): Print {
     deletedAt: _,
     ...stored
   } = row as Omit<Print, "recipe"> & { recipe: string; deletedAt: string | null };
-  return { ...stored, recipe: JSON.parse(recipe) as Recipe };
+  return { ...stored, recipe: upgradeRecipe(JSON.parse(recipe)) as Recipe };
 }
 
 function readRevision(row: unknown): Revision {

@@ -1,11 +1,19 @@
-import type { Histograms, PaletteColour, Recipe, Size, View } from "@yelm/core";
+import type { Histograms, PaletteColour, Recipe, Size, TilePlace, View } from "@yelm/core";
 
 /** What is drawn: the print, the plain conversion it is compared with, or the negative's colours. */
 export type PictureMode = "print" | "plain" | "colour";
 
 /** What the page asks of a render worker. Every request is answered once, by its `id`. */
 export type WorkerRequest =
-  | { readonly kind: "open"; readonly id: number; readonly negativeId: string; readonly size: Size }
+  | {
+      readonly kind: "open";
+      readonly id: number;
+      readonly size: Size;
+      /** Slots of 1 MiB to begin with; fewer are taken when memory is short. */
+      readonly slots: number;
+      /** Leads to the tile worker. */
+      readonly tiles: MessagePort;
+    }
   | {
       readonly kind: "render";
       readonly id: number;
@@ -13,6 +21,7 @@ export type WorkerRequest =
       readonly view: View;
       readonly mode: PictureMode;
     }
+  | { readonly kind: "prefetch"; readonly id: number; readonly recipe: Recipe; readonly view: View }
   | { readonly kind: "measure"; readonly id: number; readonly recipe: Recipe }
   | { readonly kind: "palette"; readonly id: number; readonly recipe: Recipe }
   | { readonly kind: "probe"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number };
@@ -25,9 +34,11 @@ export interface Probe {
 }
 
 export interface WorkerResults {
-  open: null;
+  /** Slots that could be had. */
+  open: number;
   /** RGBA, width·height·4. */
   render: Uint8Array<ArrayBuffer>;
+  prefetch: null;
   measure: Histograms;
   palette: PaletteColour[];
   probe: Probe;
@@ -35,4 +46,21 @@ export interface WorkerResults {
 
 export type WorkerAnswer =
   | { readonly id: number; readonly value: WorkerResults[keyof WorkerResults] }
+  | { readonly id: number; readonly error: string };
+
+/** What the page tells the tile worker: which negative, and one port for each render worker. */
+export type TileWorkerSetup =
+  | { readonly kind: "negative"; readonly negativeId: string; readonly limitBytes: number }
+  | { readonly kind: "port"; readonly port: MessagePort };
+
+/** What a render worker asks for: tiles to use now, or tiles that may soon be wanted (not answered). */
+export interface TileRequest {
+  readonly id: number;
+  readonly places: readonly TilePlace[];
+  readonly soon?: boolean;
+}
+
+/** Tiles in the order asked for, in memory that all workers share where the browser allows it. */
+export type TileAnswer =
+  | { readonly id: number; readonly tiles: readonly (SharedArrayBuffer | ArrayBuffer)[] }
   | { readonly id: number; readonly error: string };

@@ -1,10 +1,12 @@
 import type { Negative, Recipe, View } from "@yelm/core";
-import type { PictureMode, WorkerAnswer, WorkerRequest, WorkerResults } from "./protocol.ts";
+import { deviceShare, type DeviceShare } from "./device.ts";
+import { PoolWorker } from "./pool-worker.ts";
+import type { PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from "./protocol.ts";
 
 /** Edge of the pieces that a picture is rendered in; small enough that a stale picture is dropped soon. */
 const PIECE = 512;
-
-type Plain<K extends WorkerRequest["kind"]> = Omit<Extract<WorkerRequest, { kind: K }>, "id" | "kind">;
+/** Deaths of workers after which the pool makes do with less. */
+const PATIENCE = 2;
 
 /** A finished picture for one view. */
 export interface Picture {
@@ -12,26 +14,37 @@ export interface Picture {
   readonly pixels: ImageData;
 }
 
+interface Wanted {
+  readonly recipe: Recipe;
+  readonly view: View;
+  readonly mode: PictureMode;
+  readonly done: (picture: Picture | null) => void;
+  readonly fail: (error: Error) => void;
+}
+
 /**
- * Render workers of one negative. Pictures: the newest request wins, and one is handed over only whole. Everything
- * else is answered in order. A worker that dies is replaced and asked again once.
+ * Render workers of one negative, with the tile worker that feeds them. Pictures: the newest request wins, and one is
+ * handed over only whole. Everything else is answered in order.
  */
 export class RenderPool {
   readonly #negative: Negative;
-  readonly #workers: PoolWorker[];
-  #wanted: {
-    recipe: Recipe;
-    view: View;
-    mode: PictureMode;
-    done: (picture: Picture | null) => void;
-    fail: (e: Error) => void;
-  } | null = null;
+  readonly #tileWorker: Worker;
+  readonly #onShortage: () => void;
+  #share: DeviceShare;
+  #workers: PoolWorker[];
+  #wanted: Wanted | null = null;
   #running = false;
+  #deaths = 0;
+  #told = false;
 
-  constructor(negative: Negative) {
+  /** @param onShortage - told once when memory is too short for what was planned. */
+  constructor(negative: Negative, onShortage: () => void = () => undefined) {
     this.#negative = negative;
-    const count = Math.max(1, (navigator.hardwareConcurrency || 2) - 1);
-    this.#workers = Array.from({ length: count }, () => new PoolWorker(this.#negative));
+    this.#onShortage = onShortage;
+    this.#share = deviceShare(navigator);
+    this.#tileWorker = new Worker(new URL("./tile-worker.ts", import.meta.url), { type: "module" });
+    this.#setUp({ kind: "negative", negativeId: negative.id, limitBytes: this.#share.tileBytes });
+    this.#workers = Array.from({ length: this.#share.workers }, () => this.#newWorker());
   }
 
   get negativeId(): string {
@@ -45,6 +58,11 @@ export class RenderPool {
       this.#wanted = { recipe, view, mode, done, fail };
       if (!this.#running) void this.#work();
     });
+  }
+
+  /** Says that a view may be wanted next. */
+  prefetch(recipe: Recipe, view: View): void {
+    this.#workers[0].ask("prefetch", { recipe, view }).catch(() => undefined);
   }
 
   measure(recipe: Recipe): Promise<WorkerResults["measure"]> {
@@ -63,6 +81,7 @@ export class RenderPool {
     this.#wanted?.done(null);
     this.#wanted = null;
     for (const worker of this.#workers) worker.close();
+    this.#tileWorker.terminate();
   }
 
   async #work(): Promise<void> {
@@ -71,7 +90,7 @@ export class RenderPool {
       const job = this.#wanted;
       const superseded = () => this.#wanted !== job;
       try {
-        const picture = await this.#renderPieces(job.recipe, job.view, job.mode, superseded);
+        const picture = await this.#renderPieces(job, superseded);
         if (!superseded()) this.#wanted = null;
         job.done(picture);
       } catch (error) {
@@ -82,12 +101,7 @@ export class RenderPool {
     this.#running = false;
   }
 
-  async #renderPieces(
-    recipe: Recipe,
-    view: View,
-    mode: PictureMode,
-    superseded: () => boolean,
-  ): Promise<Picture | null> {
+  async #renderPieces({ recipe, view, mode }: Wanted, superseded: () => boolean): Promise<Picture | null> {
     const pixels = new ImageData(view.width, view.height);
     const pieces = cut(view);
     const next = () => (superseded() ? undefined : pieces.shift());
@@ -96,19 +110,53 @@ export class RenderPool {
         for (let piece = next(); piece; piece = next()) {
           const rgba = await worker.ask("render", { recipe, view: piece, mode });
           const row = 4 * piece.width;
-          for (let y = 0; y < piece.height; y++)
-            pixels.data.set(
-              rgba.subarray(y * row, (y + 1) * row),
-              4 * ((piece.y - view.y + y) * view.width + piece.x - view.x),
-            );
+          for (let y = 0; y < piece.height; y++) {
+            const to = 4 * ((piece.y - view.y + y) * view.width + piece.x - view.x);
+            pixels.data.set(rgba.subarray(y * row, (y + 1) * row), to);
+          }
         }
       }),
     );
     return superseded() ? null : { view, pixels };
   }
+
+  #newWorker(): PoolWorker {
+    const { width, height } = this.#negative;
+    const open = (worker: Worker) => {
+      const { port1, port2 } = new MessageChannel();
+      this.#setUp({ kind: "port", port: port1 }, [port1]);
+      const { slots } = this.#share;
+      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, slots, tiles: port2 };
+      worker.postMessage(request, [port2]);
+    };
+    return new PoolWorker(
+      open,
+      (slots) => slots < this.#share.slots && this.#tellShortage(),
+      () => this.#makeDo(),
+    );
+  }
+
+  /** After some deaths: one worker less and half the slots, down to one small worker. */
+  #makeDo(): void {
+    if (++this.#deaths < PATIENCE) return;
+    this.#share = { ...this.#share, slots: Math.max(32, this.#share.slots >> 1) };
+    this.#tellShortage();
+    // Only while nothing is under way, so that no request is lost with its worker.
+    if (this.#workers.length > 1 && !this.#running) this.#workers.pop()!.close();
+  }
+
+  #tellShortage(): void {
+    if (this.#told) return;
+    this.#told = true;
+    this.#onShortage();
+  }
+
+  #setUp(message: TileWorkerSetup, transfer: Transferable[] = []): void {
+    this.#tileWorker.postMessage(message, transfer);
+  }
 }
 
-/** Pieces on a grid that is fixed to the picture, so that masks drawn for them can be used again after a small pan. */
+/** Pieces on a grid that is fixed to the picture, so that what was computed for them serves again after a small pan. */
 function cut(view: View): View[] {
   const pieces: View[] = [];
   for (let y = view.y; y < view.y + view.height;) {
@@ -121,64 +169,4 @@ function cut(view: View): View[] {
     y = bottom;
   }
   return pieces;
-}
-
-/** One worker and the requests it has not answered. */
-class PoolWorker {
-  readonly #negative: Negative;
-  readonly #waiting = new Map<
-    number,
-    { request: WorkerRequest; again: boolean; done: (v: never) => void; fail: (e: Error) => void }
-  >();
-  #worker: Worker;
-  #lastId = 0;
-
-  constructor(negative: Negative) {
-    this.#negative = negative;
-    this.#worker = this.#start();
-  }
-
-  ask<K extends WorkerRequest["kind"]>(kind: K, request: Plain<K>): Promise<WorkerResults[K]> {
-    return new Promise((done, fail) => {
-      const id = ++this.#lastId;
-      const whole = { kind, id, ...request } as unknown as WorkerRequest;
-      this.#waiting.set(id, { request: whole, again: false, done: done, fail });
-      this.#worker.postMessage(whole);
-    });
-  }
-
-  close(): void {
-    this.#worker.terminate();
-    for (const { fail } of this.#waiting.values()) fail(new Error("The negative was closed."));
-    this.#waiting.clear();
-  }
-
-  #start(): Worker {
-    const worker = new Worker(new URL("./render-worker.ts", import.meta.url), { type: "module" });
-    worker.onmessage = ({ data }: MessageEvent<WorkerAnswer>) => {
-      const waiting = this.#waiting.get(data.id);
-      this.#waiting.delete(data.id);
-      if ("error" in data) waiting?.fail(new Error(data.error));
-      else waiting?.done(data.value as never);
-    };
-    worker.onerror = () => this.#replace();
-    const { id, width, height } = this.#negative;
-    const open: WorkerRequest = { kind: "open", id: 0, negativeId: id, size: { width, height } };
-    worker.postMessage(open);
-    return worker;
-  }
-
-  #replace(): void {
-    this.#worker.terminate();
-    this.#worker = this.#start();
-    for (const [id, waiting] of this.#waiting) {
-      if (waiting.again) {
-        this.#waiting.delete(id);
-        waiting.fail(new Error("The picture could not be computed."));
-      } else {
-        waiting.again = true;
-        this.#worker.postMessage(waiting.request);
-      }
-    }
-  }
 }

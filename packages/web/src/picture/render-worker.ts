@@ -7,28 +7,27 @@ import {
   histograms,
   levelCount,
   levelForScale,
-  LruMap,
-  PYRAMID_VERSION,
   scaledSize,
-  type LinearTiles,
+  type KernelHeap,
+  type KernelModule,
   type Recipe,
   type Size,
-  type TilePlace,
   type View,
 } from "@yelm/core";
 import kernelsUrl from "@yelm/core/kernels.wasm?url";
 import type { PictureMode, WorkerAnswer, WorkerRequest } from "./protocol.ts";
+import { SharedTiles } from "./tile-source.ts";
 
-const TILE_LIMIT_BYTES = 320 * 2 ** 20;
+const FEWEST_SLOTS = 24;
 const MEASURE_EDGE = 480;
 const PALETTE_EDGE = 120;
 const PROBE_PIXELS = 5;
 
-const heap = fetch(kernelsUrl)
+const module = fetch(kernelsUrl)
   .then((response) => response.arrayBuffer())
-  .then((bytes) => createKernelHeap(compileKernels(new Uint8Array(bytes))));
+  .then((bytes) => compileKernels(new Uint8Array(bytes)));
 
-let source: FetchedTiles | undefined;
+let source: SharedTiles | undefined;
 let engine: Engine | undefined;
 let queue = Promise.resolve();
 
@@ -49,29 +48,33 @@ async function answer(request: WorkerRequest): Promise<void> {
 
 async function handle(request: WorkerRequest) {
   if (request.kind === "open") {
-    source = new FetchedTiles(request.negativeId, request.size);
-    engine = new Engine(await heap, source);
-    return null;
+    source = new SharedTiles(request.size, request.tiles);
+    const heap = await heapWith(await module, request.slots);
+    engine = new Engine(heap, source);
+    return heap.slotCount;
   }
   if (!engine || !source) throw new Error("Expected an open negative.");
+  const { recipe } = request;
   switch (request.kind) {
     case "render":
-      return render(engine, source, request.recipe, request.view, request.mode);
+      return render(engine, source, recipe, request.view, request.mode);
+    case "prefetch":
+      source.expect(engine.tilesFor(engine.prepare(recipe), request.view));
+      return null;
     case "measure": {
-      const view = wholeView(engine, request.recipe, source.size, MEASURE_EDGE);
-      const print = engine.prepare(request.recipe);
+      const view = wholeView(engine, recipe, source.size, MEASURE_EDGE);
+      const print = engine.prepare(recipe);
       await source.fetchAll(engine.tilesFor(print, view));
       return histograms(engine.renderLight(print, view), engine.renderReflectance(print, view));
     }
     case "palette": {
-      const view = wholeView(engine, request.recipe, source.size, PALETTE_EDGE);
-      const print = engine.prepare(request.recipe);
-      await source.fetchAll(engine.tilesFor(print, view));
+      const view = wholeView(engine, recipe, source.size, PALETTE_EDGE);
+      const print = engine.prepare(recipe);
+      await source.fetchAll(engine.tilesForColour(print, view));
       return findPalette(engine.renderWorking(print, view));
     }
     case "probe": {
-      const recipe = withoutGrain(request.recipe);
-      const print = engine.prepare(recipe);
+      const print = engine.prepare(withoutGrain(recipe));
       const half = PROBE_PIXELS >> 1;
       const inside = (at: number, length: number) =>
         Math.max(0, Math.min(length - PROBE_PIXELS, Math.round(at) - half));
@@ -90,10 +93,20 @@ async function handle(request: WorkerRequest) {
   }
 }
 
-async function render(on: Engine, tiles: FetchedTiles, recipe: Recipe, view: View, mode: PictureMode) {
-  const shown = mode === "plain" ? { ...defaultRecipe(), ground: recipe.ground } : recipe;
-  const print = on.prepare(shown);
-  await tiles.fetchAll(on.tilesFor(print, view));
+/** A heap with as many slots as there is memory for. */
+async function heapWith(kernels: KernelModule, slots: number): Promise<KernelHeap> {
+  for (let wanted = slots; ; wanted = Math.max(FEWEST_SLOTS, wanted >> 1)) {
+    try {
+      return await createKernelHeap(kernels, wanted);
+    } catch (error) {
+      if (!(error instanceof RangeError) || wanted === FEWEST_SLOTS) throw error;
+    }
+  }
+}
+
+async function render(on: Engine, tiles: SharedTiles, recipe: Recipe, view: View, mode: PictureMode) {
+  const print = on.prepare(mode === "plain" ? { ...defaultRecipe(), ground: recipe.ground } : recipe);
+  await tiles.fetchAll(mode === "colour" ? on.tilesForColour(print, view) : on.tilesFor(print, view));
   const rgba = mode === "colour" ? on.renderColourRgba(print, view) : on.renderRgba(print, view);
   return rgba as Uint8Array<ArrayBuffer>;
 }
@@ -110,37 +123,4 @@ function withoutGrain(recipe: Recipe): Recipe {
 
 function mean(values: Float32Array): number {
   return values.reduce((sum, v) => sum + v, 0) / values.length;
-}
-
-/** Tiles from the server, fetched before a render and kept until memory is short. */
-class FetchedTiles implements LinearTiles {
-  readonly size: Size;
-  readonly #negativeId: string;
-  readonly #kept = new LruMap<Uint16Array>(TILE_LIMIT_BYTES, (tile) => tile.byteLength);
-
-  constructor(negativeId: string, size: Size) {
-    this.#negativeId = negativeId;
-    this.size = size;
-  }
-
-  async fetchAll(places: readonly TilePlace[]): Promise<void> {
-    await Promise.all(places.filter((place) => !this.#kept.has(keyOf(place))).map((place) => this.#fetch(place)));
-  }
-
-  tile(place: TilePlace): Uint16Array {
-    const tile = this.#kept.get(keyOf(place));
-    if (!tile) throw new Error(`Expected tile ${keyOf(place)} to be at hand.`);
-    return tile;
-  }
-
-  async #fetch(place: TilePlace): Promise<void> {
-    const path = `/api/negatives/${this.#negativeId}/tiles/${PYRAMID_VERSION}/${keyOf(place)}`;
-    const response = await fetch(path);
-    if (!response.ok) throw new Error(`The picture could not be read: the server answered ${response.status}.`);
-    this.#kept.set(keyOf(place), new Uint16Array(await response.arrayBuffer()));
-  }
-}
-
-function keyOf({ level, column, row }: TilePlace): string {
-  return `${level}/${column}/${row}`;
 }

@@ -23,6 +23,7 @@ import { GroundStation } from "../stations/ground.tsx";
 import { LightStation } from "../stations/light.tsx";
 import { ShapeStation } from "../stations/shape.tsx";
 import { WeighStation } from "../stations/weigh.tsx";
+import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
 
 /** The bench: one print, everything that is done to it. */
@@ -61,7 +62,9 @@ function WithNegative({ negativeId }: { negativeId: string }) {
   const found = negative.data;
   useEffect(() => {
     if (!found) return;
-    const made = new RenderPool(found);
+    const made = new RenderPool(found, () =>
+      notify("This machine has little memory to spare: the picture is computed in smaller parts, which takes longer."),
+    );
     resetBenchView();
     setPool(made);
     return () => made.close();

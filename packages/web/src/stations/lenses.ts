@@ -1,4 +1,4 @@
-import { finishSchema, groundSchema, shapeSchema, weighSchema, type Recipe } from "@yelm/core";
+import { finishSchema, groundSchema, localContrastSchema, shapeSchema, weighSchema, type Recipe } from "@yelm/core";
 import type { Lens } from "../controls/use-lens.ts";
 
 type Finish = Recipe["finish"];
@@ -21,6 +21,12 @@ export const SHAPE: Lens<Recipe["shape"]> = {
   schema: shapeSchema,
   get: (recipe) => recipe.shape,
   put: (recipe, shape) => ({ ...recipe, shape }),
+};
+export const LOCAL_CONTRAST: Lens<Recipe["shape"]["localContrast"]> = {
+  station: "Shape",
+  schema: localContrastSchema,
+  get: (recipe) => recipe.shape.localContrast,
+  put: (recipe, localContrast) => ({ ...recipe, shape: { ...recipe.shape, localContrast } }),
 };
 const finishLens = <K extends keyof Finish>(key: K): Lens<Finish[K]> => ({
   station: "Finish",

@@ -4,13 +4,14 @@ import { Choice } from "../controls/choice.tsx";
 import { Group } from "../controls/group.tsx";
 import { useLens } from "../controls/use-lens.ts";
 import { CurveEditor } from "../instruments/curve-editor.tsx";
-import { asPercent, asPlain, asStops } from "./formats.ts";
-import { SHAPE } from "./lenses.ts";
+import { asPercent, asPlain, asSignedPercent, asStops } from "./formats.ts";
+import { LOCAL_CONTRAST, SHAPE } from "./lenses.ts";
 import { pointsFor } from "./points.ts";
 
 /** Shape: the ends of the scale, its middle, its contrast, its curve. */
 export function ShapeStation({ histograms }: { histograms: Histograms | null }) {
   const { value: shape, amount, change } = useLens(SHAPE);
+  const local = useLens(LOCAL_CONTRAST);
   return (
     <>
       <Group
@@ -47,6 +48,11 @@ export function ShapeStation({ histograms }: { histograms: Histograms | null }) 
             <Amount {...amount("shoulder", "Shoulder")} step={0.05} format={asPercent} typedScale={100} />
           </div>
         )}
+      </Group>
+      <Group title="Local contrast">
+        <Amount {...local.amount("low", "Low tones")} step={0.05} format={asSignedPercent} typedScale={100} />
+        <Amount {...local.amount("mid", "Mid tones")} step={0.05} format={asSignedPercent} typedScale={100} />
+        <Amount {...local.amount("high", "High tones")} step={0.05} format={asSignedPercent} typedScale={100} />
       </Group>
       <Group title="Curve">
         <CurveEditor histograms={histograms} />

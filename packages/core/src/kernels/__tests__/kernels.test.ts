@@ -66,7 +66,7 @@ describe("weigh and develop", () => {
           return halves;
         });
         heap.floats(result, padded).fill(NaN);
-        heap.kernels.weighHalf(pointers[0], pointers[1], pointers[2], result, padded, 1.2, -0.4, 0.2);
+        heap.kernels.weighHalf(pointers[0], pointers[1], pointers[2], padded, 1, result, padded, 1.2, -0.4, 0.2);
       }),
     ];
     out.forEach((e, i) => expect(e).toBeCloseTo(1.2 * planes[0][i] - 0.4 * planes[1][i] + 0.2 * planes[2][i], 5));
@@ -80,7 +80,7 @@ describe("weigh and develop", () => {
       [(e: number) => Math.min(8, e) ** 0.45, 3e-5],
     ] as const) {
       const table = heap.place(bakeLightTable(f));
-      const out = mapped(values, (src, to, n) => heap.kernels.develop(src, 0, table, to, n));
+      const out = mapped(values, (src, to, n) => heap.kernels.develop(src, 0, n, to, n, n, 1, table));
       values.forEach((e, i) => {
         const inside = Number.isNaN(e) ? 0 : Math.min(2 ** 6, Math.max(0, e));
         if (inside > 2 ** -19 || inside === 0)
@@ -94,7 +94,9 @@ describe("weigh and develop", () => {
   test("develop adds stops before the table", () => {
     const stops = heap.place(Float32Array.of(0, 1, -1, 0.5));
     const table = heap.place(bakeLightTable((e) => e));
-    const out = mapped([0.18, 0.18, 0.18, 0.18], (src, to, n) => heap.kernels.develop(src, stops, table, to, n));
+    const out = mapped([0.18, 0.18, 0.18, 0.18], (src, to, n) =>
+      heap.kernels.develop(src, stops, n, to, n, n, 1, table),
+    );
     [0.18, 0.36, 0.09, 0.18 * Math.SQRT2].forEach((e, i) => expect(out[i]).toBeCloseTo(e, 6));
   });
 });
@@ -218,18 +220,14 @@ describe("shapes of light", () => {
   const quintic = (t: number) => t ** 3 * (t * (6 * t - 15) + 10);
   const fade = (d: number, hard: number) => quintic(Math.min(1, Math.max(0, (1 - d) / Math.max(1 - hard, 1e-4))));
 
-  test("an ellipse, inside and outside, equals its formula", () => {
-    for (const invert of [0, 1]) {
-      const out = mapped(new Array<number>(24 * 9).fill(1), (src, to) => {
-        heap.floats(to, 216).fill(1);
-        heap.kernels.addEllipse(to, 24, 9, 0.1, 0.02, -1.1, -0.03, 0.2, -0.8, 0.25, -0.7, invert);
-      });
-      out.forEach((v, i) => {
-        const [x, y] = [i % 24, Math.floor(i / 24)];
-        const m = fade(Math.hypot(0.1 * x + 0.02 * y - 1.1, -0.03 * x + 0.2 * y - 0.8), 0.25);
-        expect(v).toBeCloseTo(1 - 0.7 * (invert ? 1 - m : m), 5);
-      });
-    }
+  test("an ellipse equals its formula", () => {
+    const out = mapped(new Array<number>(24 * 9).fill(1), (_src, to) =>
+      heap.kernels.drawEllipse(to, 24, 9, 0.1, 0.02, -1.1, -0.03, 0.2, -0.8, 0.25),
+    );
+    out.forEach((v, i) => {
+      const [x, y] = [i % 24, Math.floor(i / 24)];
+      expect(v).toBeCloseTo(fade(Math.hypot(0.1 * x + 0.02 * y - 1.1, -0.03 * x + 0.2 * y - 0.8), 0.25), 5);
+    });
   });
 
   test("a stroke is widest at its flow and ends at its radius; building up never passes 1, erasing never 0", () => {
@@ -287,6 +285,67 @@ describe("grain noise", () => {
   });
 });
 
+describe("base and detail", () => {
+  test("the guided line is its formula, and squares are squares", () => {
+    const n = 8;
+    const light = heap.place(Float32Array.of(0.18, 0.36, 0.09, 1e-9, -1, NaN, 4, Infinity));
+    const [stops, squares] = [heap.allocate(4 * n), heap.allocate(4 * n)];
+    heap.kernels.stopsAndSquares(light, stops, squares, n);
+    const found = Array.from(heap.floats(stops, n));
+    [0, 1, -1, Math.log2(1e-6 / 0.18), Math.log2(1e-6 / 0.18), Math.log2(1e-6 / 0.18), Math.log2(4 / 0.18), Math.log2(1e6 / 0.18)].forEach((l, i) => expect(found[i]).toBeCloseTo(l, 4)); // prettier-ignore
+    heap.floats(squares, n).forEach((square, i) => expect(square).toBeCloseTo(found[i] ** 2, 3));
+    const mean = heap.place(Float32Array.of(2, -1, 0, 3));
+    const square = heap.place(Float32Array.of(5, 1, 0.25, 8.9));
+    heap.kernels.guidedLine(mean, square, 4, 0.5);
+    [
+      [2, 5],
+      [-1, 1],
+      [0, 0.25],
+      [3, 8.9],
+    ].forEach(([m, s], i) => {
+      const v = Math.max(0, s - m * m);
+      expect(heap.floats(mean, 4)[i]).toBeCloseTo(v / (v + 0.5), 5);
+      expect(heap.floats(square, 4)[i]).toBeCloseTo(m * (1 - v / (v + 0.5)), 5);
+    });
+  });
+
+  test("local contrast equals its formula on a coarser base, at the borders too", () => {
+    const random = seeded(31);
+    const [width, height, ratio] = [13, 7, 0.25];
+    const coarse = { width: 5, height: 3 };
+    const stride = 16;
+    const light = Float32Array.from({ length: stride * height }, () => 0.01 + random());
+    const slope = Float32Array.from({ length: 15 }, () => random());
+    const offset = Float32Array.from({ length: 15 }, () => 4 * random() - 2);
+    const out = heap.allocate(4 * stride * height);
+    const [ox, oy] = [-0.375, 0.6];
+    const gains = { low: 0.8, mid: -0.5, high: 0.3 };
+    heap.kernels.localContrast(heap.place(light), out, stride, width, height, heap.place(slope), heap.place(offset), coarse.width, coarse.width, coarse.height, ox, oy, ratio, gains.low, gains.mid, gains.high); // prettier-ignore
+    const clampTo = (v: number, top: number) => Math.min(top, Math.max(0, v));
+    const smooth = (t: number) => clampTo(t, 1) ** 2 * (3 - 2 * clampTo(t, 1));
+    const at = (plane: Float32Array, x: number, y: number) => {
+      const [sx, sy] = [clampTo(ox + ratio * x, coarse.width - 1), clampTo(oy + ratio * y, coarse.height - 1)];
+      const [ix, iy] = [Math.floor(sx), Math.floor(sy)];
+      const value = (i: number, j: number) =>
+        plane[Math.min(coarse.height - 1, j) * coarse.width + Math.min(coarse.width - 1, i)];
+      const mix = (j: number) => value(ix, j) + (sx - ix) * (value(ix + 1, j) - value(ix, j));
+      return mix(iy) + (sy - iy) * (mix(iy + 1) - mix(iy));
+    };
+    const found = heap.floats(out, stride * height).slice();
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const e = light[y * stride + x];
+        const l = Math.log2(e / 0.18);
+        const base = at(slope, x, y) * l + at(offset, x, y);
+        const gain =
+          gains.mid +
+          (gains.low - gains.mid) * smooth((-1 - base) / 1.5) +
+          (gains.high - gains.mid) * smooth((base - 1) / 1.5);
+        expect(Math.abs(found[y * stride + x] / (e * 2 ** (gain * (l - base))) - 1)).toBeLessThan(2e-5);
+      }
+  });
+});
+
 describe("encode", () => {
   test("16 bit is the rounded table, NaN and out of range stay in range", () => {
     const table = heap.place(bakeLightTable((r) => Math.min(1, r)));
@@ -302,7 +361,7 @@ describe("encode", () => {
     const src = heap.place(new Float32Array(width * height).fill(value));
     const out = heap.allocate(4 * width * height);
     const table = heap.place(bakeLightTable((r) => Math.min(1, r)));
-    heap.kernels.encodeRgba8(src, width, out, width, height, 0, 0, table, table, table);
+    heap.kernels.encodeRgba8(src, width, 0, 0, out, width, height, 0, 0, table, table, table);
     const rgba = heap.bytes(out, 4 * width * height).slice();
     let sum = 0;
     for (let i = 0; i < rgba.length; i += 4) {

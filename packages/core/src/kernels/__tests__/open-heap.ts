@@ -2,8 +2,8 @@ import { readFileSync } from "node:fs";
 import { compileKernels, createKernelHeap, type KernelHeap } from "../heap.ts";
 
 /** Kernels for tests: the built module, in memory of its own. */
-export function openHeap(): Promise<KernelHeap> {
-  return createKernelHeap(compileKernels(readFileSync(new URL("../../../build/kernels.wasm", import.meta.url))));
+export function openHeap(slots = 96): Promise<KernelHeap> {
+  return createKernelHeap(compileKernels(readFileSync(new URL("../../../build/kernels.wasm", import.meta.url))), slots);
 }
 
 /** Seeded numbers in [0, 1) (mulberry32), so that a failure can be repeated. */

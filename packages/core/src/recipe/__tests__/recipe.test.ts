@@ -4,6 +4,7 @@ import { defaultRecipe, rangeOf } from "../defaults.ts";
 import { describeRecipe, formatSigned, formatStops } from "../describe.ts";
 import { groundSchema, RECIPE_PARTS, recipeSchema, weighSchema, type LightMove, type Recipe } from "../schema.ts";
 import { restoreLine, strikeLine } from "../ticket-lines.ts";
+import { upgradeRecipe } from "../upgrade.ts";
 
 const validate = new Ajv({ strict: false }).compile(recipeSchema);
 const move: LightMove = {
@@ -33,6 +34,7 @@ function full(): Recipe {
       whitePoint: 2,
       midPoint: 0.25,
       grade: 3,
+      localContrast: { low: 0, mid: 0.3, high: -0.2 },
       characteristic: "film",
       curve: [
         [0, 0.1],
@@ -57,7 +59,7 @@ describe("schema", () => {
     ["an unknown field", (r: Recipe) => Object.assign(r.weigh, { violet: 1 })],
     ["a number out of range", (r: Recipe) => Object.assign(r.ground, { exposureEv: 6 })],
     ["a missing part", (r: Recipe) => Reflect.deleteProperty(r, "shape")],
-    ["another version", (r: Recipe) => Object.assign(r, { version: 2 })],
+    ["another version", (r: Recipe) => Object.assign(r, { version: 99 })],
     ["a stroke without points", (r: Recipe) => r.light.moves.push({ ...move, shape: { kind: "brush", strokes: [{ radius: 0.1, softness: 1, flow: 1, erase: false, points: [] }] } })], // prettier-ignore
   ])("%s is refused", (_name, spoil) => {
     const recipe = defaultRecipe();
@@ -76,6 +78,15 @@ describe("schema", () => {
   });
 });
 
+test("a recipe of version 1 becomes one of today that prints the same; others come back as they are", () => {
+  const { localContrast: _since, ...shape } = full().shape;
+  const old = { ...full(), version: 1, shape };
+  const upgraded = upgradeRecipe(old);
+  expect(upgraded).toEqual({ ...full(), shape: { ...shape, localContrast: { low: 0, mid: 0, high: 0 } } });
+  expect(validate(upgraded)).toBe(true);
+  for (const other of [defaultRecipe(), { version: 99 }, null, [], "x", {}]) expect(upgradeRecipe(other)).toBe(other);
+});
+
 describe("ticket", () => {
   test("a fresh recipe has no lines, a full one all of them in the order of the work", () => {
     expect(describeRecipe(defaultRecipe())).toEqual([]);
@@ -89,6 +100,7 @@ describe("ticket", () => {
       "Shape: white point +2.0",
       "Shape: mid point +¼",
       "Shape: grade 3",
+      "Shape: local contrast 0 / +30 / −20 %",
       "Shape: film-like toe and shoulder",
       "Shape: curve of 2 points",
       "Light: Tower +⅔ at 50 %, outside the ellipse",

@@ -127,7 +127,7 @@ test("a reference camera's patches come back within 0.5 % of full scale", async 
   expect(info.neutral).toEqual([1, 1, 1]);
   PATCHES.forEach((patch, i) => {
     const at = (20 + 40 * Math.floor(i / 6)) * 240 + 20 + 40 * (i % 6);
-    const expected = transform3(REC709_TO_REC2020, patch as unknown as Vector3);
+    const expected = transform3(REC709_TO_REC2020, patch);
     for (let c = 0; c < 3; c++) expect([i, c, Math.abs(planes[c][at] - expected[c]) < 0.005]).toEqual([i, c, true]);
   });
 });
@@ -136,7 +136,7 @@ test("the other camera's own response is undone too: patches within 2 % of full 
   const { planes } = await open(await shoot(drawChart("patches", 240, 160), { noise: false }));
   PATCHES.forEach((patch, i) => {
     const at = (20 + 40 * Math.floor(i / 6)) * 240 + 20 + 40 * (i % 6);
-    const expected = transform3(REC709_TO_REC2020, patch as unknown as Vector3);
+    const expected = transform3(REC709_TO_REC2020, patch);
     for (let c = 0; c < 3; c++) expect(Math.abs(planes[c][at] - expected[c])).toBeLessThan(0.02);
   });
 });

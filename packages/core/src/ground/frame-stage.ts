@@ -1,0 +1,68 @@
+import { SLOT_EDGE } from "../kernels/heap.ts";
+import type { PreparedPrint } from "../render/prepare.ts";
+import type { Need, Stage } from "../render/stage.ts";
+import { levelSize } from "../render/tiles.ts";
+import type { Rect } from "../render/view.ts";
+import { applyAffine, type Affine, type Frame } from "./geometry.ts";
+
+/** Pixels that the cubic sampler reads beyond a place. */
+const SAMPLE_MARGIN = 3;
+
+/** Crop, turns and slant: scene light on the frame's own pixels. Without a slant or turn it is copied, not sampled. */
+export const frameStage: Stage = {
+  name: "frame",
+  grid: "frame",
+  planes: 1,
+  costNs: 14,
+  inputs: ["weigh"],
+  reads: ({ frame }) => frame,
+  isActive: ({ frame }) => !frame.identity,
+  needs: (print, level, rect) => [sourceOf(print, level, rect)],
+  compute({ heap, print, read }, level, rect, [out]) {
+    const need = sourceOf(print, level, rect);
+    const [source] = read(need);
+    const m = levelMap(print.frame, level);
+    if (isShift(m) && source.width === rect.width && source.height === rect.height) {
+      heap.kernels.copyRect(source.pointer, source.stride, out, SLOT_EDGE, rect.width, rect.height);
+      return;
+    }
+    const tight = heap.allocate(4 * source.width * source.height);
+    heap.kernels.copyRect(source.pointer, source.stride, tight, source.width, source.width, source.height);
+    const [cx, cy] = applyAffine(m, rect.x, rect.y);
+    heap.kernels.sampleAffine(
+      tight, source.width, source.height, out, SLOT_EDGE, rect.width, rect.height,
+      m.ax, m.bx, cx - source.x, m.ay, m.by, cy - source.y,
+    ); // prettier-ignore
+  },
+};
+
+/** The negative's pixels of a level that a rectangle of frame pixels reads. */
+function sourceOf(print: PreparedPrint, level: number, rect: Rect): Need {
+  const whole = levelSize(print.negative, level);
+  const m = levelMap(print.frame, level);
+  const corners = [
+    [rect.x, rect.y],
+    [rect.x + rect.width - 1, rect.y],
+    [rect.x, rect.y + rect.height - 1],
+    [rect.x + rect.width - 1, rect.y + rect.height - 1],
+  ].map(([x, y]) => applyAffine(m, x, y));
+  const margin = isShift(m) ? 0 : SAMPLE_MARGIN;
+  const xs = corners.map((c) => c[0]);
+  const ys = corners.map((c) => c[1]);
+  const x = Math.max(0, Math.min(whole.width - 1, Math.floor(Math.min(...xs)) - margin));
+  const y = Math.max(0, Math.min(whole.height - 1, Math.floor(Math.min(...ys)) - margin));
+  const right = Math.max(x + 1, Math.min(whole.width, Math.ceil(Math.max(...xs)) + 1 + margin));
+  const bottom = Math.max(y + 1, Math.min(whole.height, Math.ceil(Math.max(...ys)) + 1 + margin));
+  return { stage: "weigh", level, rect: { x, y, width: right - x, height: bottom - y } };
+}
+
+/** Frame pixel centres of a level → negative pixel centres of the same level. */
+function levelMap(frame: Frame, level: number): Affine {
+  const step = 2 ** level;
+  const { ax, bx, cx, ay, by, cy } = frame.toNegative;
+  return { ax, bx, cx: cx / step + (ax + bx - 1) / 2, ay, by, cy: cy / step + (ay + by - 1) / 2 };
+}
+
+function isShift({ ax, bx, cx, ay, by, cy }: Affine): boolean {
+  return ax === 1 && bx === 0 && ay === 0 && by === 1 && Number.isInteger(cx) && Number.isInteger(cy);
+}

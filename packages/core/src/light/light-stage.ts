@@ -1,0 +1,63 @@
+import { applyAffine, type Affine } from "../ground/geometry.ts";
+import { SLOT_EDGE } from "../kernels/heap.ts";
+import type { PreparedPrint } from "../render/prepare.ts";
+import type { Stage } from "../render/stage.ts";
+import { hashOf } from "../render/stage-key.ts";
+import type { Rect } from "../render/view.ts";
+import { drawMask, moveGain, type MaskGrid } from "./moves.ts";
+
+/** Light moves and burned edges: the stops by which each place is lifted or burned. */
+export const lightStage: Stage = {
+  name: "light",
+  grid: "frame",
+  planes: 1,
+  costNs: 20,
+  inputs: [],
+  reads: ({ recipe, frame }) => [
+    recipe.light.moves.filter((move) => moveGain(move) !== 0),
+    recipe.finish.edgeBurn,
+    frame,
+  ],
+  isActive: ({ recipe }) =>
+    recipe.finish.edgeBurn.stops !== 0 || recipe.light.moves.some((move) => moveGain(move) !== 0),
+  needs: () => [],
+  compute({ heap, print, keep }, level, rect, [out]) {
+    const n = SLOT_EDGE * rect.height;
+    heap.floats(out, n).fill(0);
+    const grid = gridOf(print, level, rect);
+    for (const move of print.recipe.light.moves) {
+      const gain = moveGain(move);
+      if (gain === 0) continue;
+      // A move's shape is kept apart from its stops, so that changing the stops draws nothing again.
+      const key = hashOf(JSON.stringify([move.shape, print.frame]));
+      const mask = keep(`mask ${key}`, (to) => drawMask(heap, move.shape, grid, to));
+      heap.kernels.addScaled(out, mask, n, gain, move.invert ? 1 : 0);
+    }
+    const { stops, start, roundness } = print.recipe.finish.edgeBurn;
+    if (stops === 0) return;
+    const stepX = 2 ** (level + 1) / print.frame.width;
+    const stepY = 2 ** (level + 1) / print.frame.height;
+    heap.kernels.addEdgeBurn(
+      out, SLOT_EDGE, rect.height, (rect.x + 0.5) * stepX - 1, (rect.y + 0.5) * stepY - 1, stepX, stepY,
+      start, roundness, stops,
+    ); // prettier-ignore
+  },
+};
+
+/** The pixels of a rectangle and where they lie on the negative, in long edges. */
+function gridOf({ frame, negative }: PreparedPrint, level: number, rect: Rect): MaskGrid {
+  const step = 2 ** level;
+  const longEdge = Math.max(negative.width, negative.height);
+  const m = frame.toNegative;
+  const [cx, cy] = applyAffine(m, (rect.x + 0.5) * step, (rect.y + 0.5) * step);
+  const s = step / longEdge;
+  const toNegative: Affine = {
+    ax: m.ax * s,
+    bx: m.bx * s,
+    cx: cx / longEdge,
+    ay: m.ay * s,
+    by: m.by * s,
+    cy: cy / longEdge,
+  };
+  return { width: SLOT_EDGE, height: rect.height, toNegative };
+}

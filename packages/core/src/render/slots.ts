@@ -1,0 +1,79 @@
+import type { KernelHeap } from "../kernels/heap.ts";
+
+interface Entry {
+  readonly slots: readonly number[];
+  readonly costNs: number;
+  pins: number;
+}
+
+/** Entries looked at for eviction, oldest first; the one that is cheapest to compute again goes. */
+const CANDIDATES = 8;
+
+/**
+ * Results kept in the heap's slots under a key. An entry in use is pinned; of the others, what was used long ago and is
+ * cheap to make again is given up first. Nothing is allocated once the slots are in use.
+ */
+export class SlotStore {
+  readonly #heap: KernelHeap;
+  readonly #free: number[];
+  readonly #entries = new Map<string, Entry>();
+
+  constructor(heap: KernelHeap) {
+    this.#heap = heap;
+    this.#free = Array.from({ length: heap.slotCount }, (_, i) => heap.slotCount - 1 - i);
+  }
+
+  has(key: string): boolean {
+    return this.#entries.has(key);
+  }
+
+  /** Pins a kept result and returns its planes, or nothing when it is not there. */
+  take(key: string): readonly number[] | undefined {
+    const entry = this.#entries.get(key);
+    if (!entry) return undefined;
+    this.#entries.delete(key);
+    this.#entries.set(key, entry);
+    entry.pins++;
+    return this.#pointers(entry);
+  }
+
+  /**
+   * Makes room for a result, pinned.
+   * @throws {RangeError} when every slot is in use at once.
+   */
+  claim(key: string, planes: number, costNs: number): readonly number[] {
+    while (this.#free.length < planes) this.#evict();
+    const entry: Entry = { slots: this.#free.splice(-planes), costNs, pins: 1 };
+    this.#entries.set(key, entry);
+    return this.#pointers(entry);
+  }
+
+  unpin(key: string): void {
+    const entry = this.#entries.get(key);
+    if (entry) entry.pins--;
+  }
+
+  /** Forgets a result whose computation failed. */
+  drop(key: string): void {
+    const entry = this.#entries.get(key);
+    if (!entry) return;
+    this.#entries.delete(key);
+    this.#free.push(...entry.slots);
+  }
+
+  #pointers(entry: Entry): readonly number[] {
+    return entry.slots.map((slot) => this.#heap.slot(slot));
+  }
+
+  #evict(): void {
+    let cheapest: [string, Entry] | undefined;
+    let seen = 0;
+    for (const pair of this.#entries) {
+      if (pair[1].pins > 0) continue;
+      if (!cheapest || pair[1].costNs < cheapest[1].costNs) cheapest = pair;
+      if (++seen === CANDIDATES) break;
+    }
+    if (!cheapest) throw new RangeError(`Expected more than ${this.#heap.slotCount} slots for one tile.`);
+    this.drop(cheapest[0]);
+  }
+}

@@ -1,0 +1,43 @@
+import type { FileHandle } from "node:fs/promises";
+import sharp from "sharp";
+import type { Band, PrintFormat } from "./print-bands.ts";
+
+const ICC_CHUNK_BYTES = 65000;
+
+/** Writes a JPEG with its profile and, when given, an EXIF block. The encoder wants all pixels at once, one byte each. */
+export async function writeJpegFile(
+  file: FileHandle,
+  { width, height, channels }: PrintFormat,
+  bands: Iterable<Band>,
+  quality: number,
+  icc: Uint8Array,
+  exif: Uint8Array | null,
+): Promise<void> {
+  const codes = new Uint8Array(width * height * channels);
+  let row = 0;
+  for (const band of bands) {
+    codes.set(band.codes, row * width * channels);
+    row += band.rows;
+  }
+  const image = sharp(codes, { raw: { width, height, channels } });
+  const inside = channels === 1 ? image.toColourspace("b-w") : image;
+  const jpeg = await inside.jpeg({ quality, chromaSubsampling: "4:4:4", mozjpeg: false }).toBuffer();
+  // The pixels are already in the profile; the image library would convert them to it.
+  await file.write(jpeg.subarray(0, 2));
+  if (exif) await file.write(segment(0xe1, Buffer.concat([Buffer.from("Exif\0\0", "latin1"), exif])));
+  const count = Math.ceil(icc.length / ICC_CHUNK_BYTES);
+  for (let i = 0; i < count; i++) {
+    const head = Buffer.concat([Buffer.from("ICC_PROFILE\0", "latin1"), Buffer.from([i + 1, count])]);
+    const part = icc.subarray(i * ICC_CHUNK_BYTES, (i + 1) * ICC_CHUNK_BYTES);
+    await file.write(segment(0xe2, Buffer.concat([head, part])));
+  }
+  await file.write(jpeg.subarray(2));
+}
+
+function segment(marker: number, data: Uint8Array): Buffer {
+  const out = Buffer.alloc(4 + data.length);
+  out.writeUInt16BE(0xff00 | marker, 0);
+  out.writeUInt16BE(data.length + 2, 2);
+  out.set(data, 4);
+  return out;
+}

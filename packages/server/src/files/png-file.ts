@@ -1,0 +1,60 @@
+import { once } from "node:events";
+import type { FileHandle } from "node:fs/promises";
+import { createDeflate, crc32, deflateSync } from "node:zlib";
+import type { Band, PrintFormat } from "./print-bands.ts";
+
+const SIGNATURE = Uint8Array.of(137, 80, 78, 71, 13, 10, 26, 10);
+/** Filter type that stores the difference to the pixel on the left (PNG 9.2). */
+const SUB = 1;
+
+/** Writes a 16-bit PNG band by band, with its profile and, when given, an EXIF block. */
+export async function writePngFile(
+  file: FileHandle,
+  { width, height, channels }: PrintFormat,
+  bands: Iterable<Band>,
+  icc: Uint8Array,
+  exif: Uint8Array | null,
+): Promise<void> {
+  const header = Buffer.alloc(13);
+  header.writeUInt32BE(width, 0);
+  header.writeUInt32BE(height, 4);
+  header.set([16, channels === 1 ? 0 : 2, 0, 0, 0], 8);
+  const profile = Buffer.concat([Buffer.from("Yelm\0\0", "latin1"), deflateSync(icc)]);
+  await file.write(SIGNATURE);
+  await file.write(chunk("IHDR", header));
+  await file.write(chunk("iCCP", profile));
+  if (exif) await file.write(chunk("eXIf", exif));
+  const stream = createDeflate({ level: 4 });
+  const written = (async () => {
+    for await (const piece of stream) await file.write(chunk("IDAT", piece as Buffer));
+  })();
+  for (const band of bands) if (!stream.write(filtered(band, width, channels))) await once(stream, "drain");
+  stream.end();
+  await written;
+  await file.write(chunk("IEND", new Uint8Array(0)));
+}
+
+/** Rows in network byte order, each after its filter type, as differences to the left. */
+function filtered({ codes, rows }: Band, width: number, channels: number): Buffer {
+  const row = width * channels;
+  const out = Buffer.allocUnsafe(rows * (1 + 2 * row));
+  let to = 0;
+  for (let y = 0; y < rows; y++) {
+    out[to++] = SUB;
+    for (let i = y * row; i < (y + 1) * row; i++) {
+      const left = i >= y * row + channels ? codes[i - channels] : 0;
+      out[to++] = (codes[i] >> 8) - (left >> 8);
+      out[to++] = (codes[i] & 0xff) - (left & 0xff);
+    }
+  }
+  return out;
+}
+
+function chunk(type: string, data: Uint8Array): Buffer {
+  const out = Buffer.alloc(12 + data.length);
+  out.writeUInt32BE(data.length, 0);
+  out.write(type, 4, "latin1");
+  out.set(data, 8);
+  out.writeUInt32BE(crc32(out.subarray(4, 8 + data.length)), 8 + data.length);
+  return out;
+}
