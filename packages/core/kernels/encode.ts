@@ -12,11 +12,15 @@ function ditherx4(x: i32, y: i32): v128 {
   return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(place, 8)), f32x4.splat(5.960464477539063e-8));
 }
 
+/** Adding this puts a whole number below 2^23 into the low bits. */
+const TO_BITS: f32 = 8388608;
+
 // @ts-ignore: decorator
 @inline
 function codex4(v: v128, top: f32, offset: v128): v128 {
   const code = f32x4.floor(f32x4.add(f32x4.mul(v, f32x4.splat(top)), offset));
-  return i32x4.trunc_sat_f32x4_s(f32x4.min(f32x4.max(code, f32x4.splat(0)), f32x4.splat(top)));
+  const inside = f32x4.pmin(f32x4.splat(top), f32x4.pmax(f32x4.splat(0), code));
+  return v128.and(f32x4.add(inside, f32x4.splat(TO_BITS)), i32x4.splat(0x7fffff));
 }
 
 /**

@@ -36,8 +36,8 @@ export function whiteNoise(out: usize, width: i32, height: i32, x0: i32, y0: i32
 // @ts-ignore: decorator
 @inline
 export function grainx4(r: v128, noise: v128, sigma: f32): v128 {
-  const log = log2x4(f32x4.max(r, f32x4.splat(1e-6)));
-  const root = f32x4.sqrt(f32x4.max(f32x4.mul(log, f32x4.splat(-0.30103)), f32x4.splat(0)));
+  const log = log2x4(f32x4.pmax(f32x4.splat(1e-6), r));
+  const root = f32x4.sqrt(f32x4.pmax(f32x4.splat(0), f32x4.mul(log, f32x4.splat(-0.30103))));
   const change = f32x4.mul(f32x4.mul(f32x4.splat(sigma * 3.3219281), root), noise);
   return f32x4.mul(r, exp2x4(f32x4.neg(change)));
 }

@@ -6,7 +6,7 @@ function fade(distance: v128, hard: f32): v128 {
   // 1 within `hard`, 0 beyond 1, quintic between (smooth in value, slope and curvature).
   const span = max<f32>(1 - hard, 1e-4);
   let t = f32x4.div(f32x4.sub(f32x4.splat(1), distance), f32x4.splat(span));
-  t = f32x4.min(f32x4.max(t, f32x4.splat(0)), f32x4.splat(1));
+  t = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), t));
   const inner = f32x4.add(f32x4.mul(t, f32x4.sub(f32x4.mul(t, f32x4.splat(6)), f32x4.splat(15))), f32x4.splat(10));
   return f32x4.mul(f32x4.mul(f32x4.mul(t, t), t), inner);
 }
@@ -40,7 +40,7 @@ export function addEdgeBurn(
       const square = f32x4.max(u, v);
       const d = f32x4.add(square, f32x4.mul(f32x4.splat(roundness), f32x4.sub(round, square)));
       let t = f32x4.div(f32x4.sub(d, f32x4.splat(start)), f32x4.splat(max<f32>(1 - start, 1e-4)));
-      t = f32x4.min(f32x4.max(t, f32x4.splat(0)), f32x4.splat(1));
+      t = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), t));
       const ease = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.mul(f32x4.splat(2), t)));
       v128.store(at, f32x4.add(v128.load(at), f32x4.mul(f32x4.splat(gain), ease)));
     }
@@ -65,12 +65,12 @@ export function strokePiece(
       const u = f32x4.sub(f32x4.add(f32x4.splat(<f32>(ax * x + bx * y + cx)), f32x4.mul(steps, f32x4.splat(<f32>ax))), f32x4.splat(px));
       const v = f32x4.sub(f32x4.add(f32x4.splat(<f32>(ay * x + by * y + cy)), f32x4.mul(steps, f32x4.splat(<f32>ay))), f32x4.splat(py));
       let t = f32x4.mul(f32x4.add(f32x4.mul(u, f32x4.splat(dx)), f32x4.mul(v, f32x4.splat(dy))), f32x4.splat(inverse));
-      t = f32x4.min(f32x4.max(t, f32x4.splat(0)), f32x4.splat(1));
+      t = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), t));
       const ex = f32x4.sub(u, f32x4.mul(t, f32x4.splat(dx))), ey = f32x4.sub(v, f32x4.mul(t, f32x4.splat(dy)));
       const d = f32x4.div(f32x4.sqrt(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey))), f32x4.splat(radius));
       const flow = f32x4.add(f32x4.splat(flowP), f32x4.mul(t, f32x4.splat(flowQ - flowP)));
       const at = out + (<usize>(y * width + x) << 2);
-      v128.store(at, f32x4.max(v128.load(at), f32x4.mul(flow, fade(d, hard))));
+      v128.store(at, f32x4.pmax(v128.load(at), f32x4.mul(flow, fade(d, hard))));
     }
   }
 }

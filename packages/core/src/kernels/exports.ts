@@ -41,6 +41,7 @@ export interface KernelExports {
     coarseStride: number,
     coarseWidth: number,
     coarseHeight: number,
+    rows: Pointer,
     originX: number,
     originY: number,
     ratio: number,

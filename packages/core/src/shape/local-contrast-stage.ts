@@ -83,6 +83,7 @@ export const localStage: Stage = {
     heap.kernels.localContrast(
       input, out, SLOT_EDGE, rect.width, rect.height,
       slope.pointer, offset.pointer, slope.stride, slope.width, slope.height,
+      heap.allocate(8 * (slope.width + 1)),
       (rect.x + 0.5) * ratio - 0.5 - slope.x, (rect.y + 0.5) * ratio - 0.5 - slope.y, ratio,
       low, mid, high,
     ); // prettier-ignore

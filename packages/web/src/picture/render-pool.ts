@@ -1,10 +1,11 @@
-import type { Negative, Recipe, View } from "@yelm/core";
+import { TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import type { PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from "./protocol.ts";
 
-/** Edge of the pieces that a picture is rendered in; small enough that a stale picture is dropped soon. */
-const PIECE = 512;
+/** Edges of the pieces that a picture is rendered in, view pixels. */
+const SMALLEST_PIECE = 128;
+const LARGEST_PIECE = 512;
 /** Deaths of workers after which the pool makes do with less. */
 const PATIENCE = 2;
 
@@ -156,13 +157,18 @@ export class RenderPool {
   }
 }
 
-/** Pieces on a grid that is fixed to the picture, so that what was computed for them serves again after a small pan. */
+/**
+ * Pieces on a grid that is fixed to the picture, so that what was computed for them serves again after a small pan. Each
+ * takes about one tile of computing, so that a stale picture is dropped soon.
+ */
 function cut(view: View): View[] {
   const pieces: View[] = [];
+  const tile = Math.floor(TILE_SIZE * view.scale * 2 ** view.level);
+  const edge = Math.min(LARGEST_PIECE, Math.max(SMALLEST_PIECE, tile));
   for (let y = view.y; y < view.y + view.height;) {
-    const bottom = Math.min(view.y + view.height, (Math.floor(y / PIECE) + 1) * PIECE);
+    const bottom = Math.min(view.y + view.height, (Math.floor(y / edge) + 1) * edge);
     for (let x = view.x; x < view.x + view.width;) {
-      const right = Math.min(view.x + view.width, (Math.floor(x / PIECE) + 1) * PIECE);
+      const right = Math.min(view.x + view.width, (Math.floor(x / edge) + 1) * edge);
       pieces.push({ ...view, x, y, width: right - x, height: bottom - y });
       x = right;
     }

@@ -320,7 +320,7 @@ describe("base and detail", () => {
     const out = heap.allocate(4 * stride * height);
     const [ox, oy] = [-0.375, 0.6];
     const gains = { low: 0.8, mid: -0.5, high: 0.3 };
-    heap.kernels.localContrast(heap.place(light), out, stride, width, height, heap.place(slope), heap.place(offset), coarse.width, coarse.width, coarse.height, ox, oy, ratio, gains.low, gains.mid, gains.high); // prettier-ignore
+    heap.kernels.localContrast(heap.place(light), out, stride, width, height, heap.place(slope), heap.place(offset), coarse.width, coarse.width, coarse.height, heap.allocate(8 * (coarse.width + 1)), ox, oy, ratio, gains.low, gains.mid, gains.high); // prettier-ignore
     const clampTo = (v: number, top: number) => Math.min(top, Math.max(0, v));
     const smooth = (t: number) => clampTo(t, 1) ** 2 * (3 - 2 * clampTo(t, 1));
     const at = (plane: Float32Array, x: number, y: number) => {

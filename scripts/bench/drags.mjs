@@ -1,0 +1,148 @@
+// In Chromium: how long after a control moves the picture shows it, import, and opening a print.
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "@playwright/test";
+import { node } from "../run.mjs";
+import { fullRecipe, median, percentile, rawFile, YELM } from "./material.mjs";
+
+const STEPS = 40;
+/** A window whose picture is about one megapixel. */
+const VIEWPORT = { width: 1740, height: 980 };
+const DRAGS = [
+  ["curve: grade", "4", "Grade", "stages 6–8"],
+  ["light move: stops", "5", "Stops", "stages 5–8"],
+  ["local contrast", "4", "Mid tones", "stages 4–8"],
+  ["weight", "3", "Red light", "stages 3–8"],
+];
+
+export async function measureDrags(executablePath) {
+  const raw = await rawFile(24);
+  const data = mkdtempSync(join(tmpdir(), "yelm-bench-"));
+  const server = spawn(node, [YELM, "serve", "--data", data, "--port", "0"]);
+  const url = await new Promise((resolve) =>
+    server.stdout.on("data", (chunk) => {
+      const found = /http:\/\/127\.0\.0\.1:\d+/.exec(String(chunk));
+      if (found) resolve(found[0]);
+    }),
+  );
+  const browser = await chromium.launch({
+    executablePath,
+    args: [
+      "--no-sandbox",
+      "--disable-gpu",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+    ],
+  });
+  try {
+    const { printId, importMs } = await prepare(url, raw);
+    const page = await browser.newPage({ viewport: VIEWPORT });
+    const openedCold = await open(page, `${url}/prints/${printId}`);
+    const openedWarm = await open(page, `${url}/prints/${printId}`);
+    const size = await page.evaluate(() => [
+      document.querySelector("canvas").width,
+      document.querySelector("canvas").height,
+    ]);
+    const rows = [];
+    for (const [name, station, label, stages] of DRAGS) {
+      await page.keyboard.press(station);
+      if (station === "5") await page.click("ol[aria-label='Light moves'] li:nth-child(3) button");
+      await page.waitForTimeout(600);
+      const { first, sharp } = await drag(page, label);
+      rows.push({
+        name,
+        stages,
+        firstMs: median(first),
+        firstP95Ms: percentile(first, 0.95),
+        sharpMs: median(sharp),
+        sharpP95Ms: percentile(sharp, 0.95),
+      });
+      console.log(
+        `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}`,
+      );
+    }
+    return { rows, viewMP: (size[0] * size[1]) / 1e6, importMs, openedColdMs: openedCold, openedWarmMs: openedWarm };
+  } finally {
+    await browser.close();
+    server.kill("SIGTERM");
+    await new Promise((resolve) => server.once("exit", resolve));
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
+async function prepare(url, raw) {
+  const post = async (path, body) =>
+    (
+      await fetch(`${url}/api${path}`, {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify(body),
+      })
+    ).json();
+  const roll = await post("/rolls", { title: "Bench" });
+  const form = new FormData();
+  const { readFileSync } = await import("node:fs");
+  form.append("file", new Blob([readFileSync(raw)]), "bench.dng");
+  const started = performance.now();
+  const { negative } = await (
+    await fetch(`${url}/api/rolls/${roll.id}/captures`, { method: "POST", body: form })
+  ).json();
+  const importMs = performance.now() - started;
+  const print = await post("/prints", { negativeId: negative.id, name: "Bench", recipe: await fullRecipe() });
+  return { printId: print.id, importMs };
+}
+
+/** Milliseconds from asking for the address to the first picture on screen. */
+async function open(page, address) {
+  await page.goto("about:blank");
+  const started = performance.now();
+  await page.goto(address);
+  await page.waitForSelector("canvas:not([data-density='0'])[data-density]");
+  const ms = performance.now() - started;
+  await page.waitForSelector("canvas[data-density='2']");
+  await page.waitForTimeout(800);
+  return ms;
+}
+
+/** Moves a slider step by step; for each step the time to the first picture and to the sharp one. */
+function drag(page, label) {
+  return page.evaluate(
+    async ({ label, steps }) => {
+      const canvas = document.querySelector("canvas");
+      const input = document.querySelector(`input[type=range][aria-label="${label}"]`);
+      const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set;
+      const [low, high] = [Number(input.min), Number(input.max)];
+      const start = Number(input.value);
+      const first = [];
+      const sharp = [];
+      for (let i = 0; i < steps; i++) {
+        const value = Math.min(high, Math.max(low, start + (high - low) * 0.1 * Math.sin(i / 4 + 0.3)));
+        const began = performance.now();
+        await new Promise((resolve) => {
+          let seen = false;
+          const observer = new MutationObserver(() => {
+            const { density } = canvas.dataset;
+            if (density === "0") return;
+            if (!seen) first.push(performance.now() - began);
+            seen = true;
+            if (density === "0.5") return;
+            sharp.push(performance.now() - began);
+            observer.disconnect();
+            resolve();
+          });
+          observer.observe(canvas, { attributeFilter: ["data-density"] });
+          set.call(input, String(value));
+          input.dispatchEvent(new Event("input", { bubbles: true }));
+        });
+      }
+      input.dispatchEvent(new PointerEvent("pointerup", { bubbles: true }));
+      return { first, sharp };
+    },
+    { label, steps: STEPS },
+  );
+}

@@ -1,0 +1,40 @@
+// Nanoseconds a pixel of the kernels that a drag runs, against copying the same bytes.
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
+import {
+  bakeLightTable,
+  compileKernels,
+  createKernelHeap,
+  defaultRecipe,
+  toneCurve,
+} from "../../packages/core/dist/index.js";
+import { ROOT } from "../run.mjs";
+import { median } from "./material.mjs";
+
+const PIXELS = 1 << 20;
+const ROUNDS = 15;
+
+export async function measureKernels() {
+  const heap = await createKernelHeap(compileKernels(readFileSync(join(ROOT, "packages/core/build/kernels.wasm"))));
+  const { kernels } = heap;
+  const plane = () => heap.place(Float32Array.from({ length: PIXELS }, (_, i) => 0.02 + ((i * 7919) % 9973) / 9973));
+  const [light, stops, out] = [plane(), plane(), plane()];
+  const table = heap.place(bakeLightTable(toneCurve({ ...defaultRecipe().shape, characteristic: "film" })));
+  const rgba = heap.allocate(4 * PIXELS);
+  const edge = Math.sqrt(PIXELS);
+  const time = (work) => {
+    work();
+    return (median(Array.from({ length: ROUNDS }, () => {
+      const started = performance.now();
+      work();
+      return performance.now() - started;
+    })) * 1e6) / PIXELS;
+  };
+  return {
+    // Two planes in and one out, as the fused kernel has.
+    copyNs: time(() => { kernels.copyRect(light, edge, out, edge, edge, edge); kernels.copyRect(stops, edge, out, edge, edge, edge); }),
+    developNs: time(() => kernels.develop(light, stops, edge, out, edge, edge, edge, table)),
+    finishNs: time(() => kernels.encodeRgba8(light, edge, stops, 0.02, rgba, edge, edge, 0, 0, table, table, table)),
+    finishTonedNs: time(() => kernels.encodeRgba8(light, edge, stops, 0.02, rgba, edge, edge, 0, 0, table, table, table + 4)),
+  };
+} // prettier-ignore
