@@ -62,17 +62,17 @@ export class Engine {
     return this.#graph.tilesFor(channel, ["frame"], view.level, sourceOf(print.frame, view));
   }
 
-  /** The print as it is shown: dithered 8-bit sRGB, RGBA, width·height·4 bytes. */
-  renderRgba(print: PreparedPrint, view: View): Uint8Array {
-    return this.renderCoded(
-      print,
-      view,
-      this.#preparer.encodeTables(print.recipe.finish.toning, SRGB_TRANSFER, "srgb"),
-    );
+  /**
+   * The print as it is shown: dithered 8-bit sRGB, RGBA, width·height·4 bytes.
+   * @param out - at least that long; made when it is not given.
+   */
+  renderRgba(print: PreparedPrint, view: View, out?: Uint8Array): Uint8Array {
+    const tables = this.#preparer.encodeTables(print.recipe.finish.toning, SRGB_TRANSFER, "srgb");
+    return this.renderCoded(print, view, tables, out);
   }
 
   /** Like {@link renderRgba}, through other tables reflectance → code 0–1 for red, green and blue. */
-  renderCoded(print: PreparedPrint, view: View, tables: Float32Array[]): Uint8Array {
+  renderCoded(print: PreparedPrint, view: View, tables: Float32Array[], into?: Uint8Array): Uint8Array {
     return this.#withinMark(() => {
       const block = this.#developed(print, view, print.toneTable);
       const { noise, sigma } = this.#grain(print, view, block);
@@ -82,12 +82,12 @@ export class Engine {
       this.#heap.kernels.encodeRgba8(
         block.pointer, block.stride, noise, sigma, out, width, view.height, view.x, view.y, red, green, blue,
       ); // prettier-ignore
-      return this.#cropRows(out, width, view);
+      return this.#cropRows(out, width, view, into);
     });
   }
 
   /** The negative's own colours under the recipe's exposure and geometry: 8-bit sRGB, RGBA. */
-  renderColourRgba(print: PreparedPrint, view: View): Uint8Array {
+  renderColourRgba(print: PreparedPrint, view: View, into?: Uint8Array): Uint8Array {
     return this.#withinMark(() => {
       const planes = this.#channels(print).map((channel) => this.#developed(channel, view, SAME_LIGHT));
       const [{ stride }] = planes;
@@ -96,7 +96,7 @@ export class Engine {
       const out = this.#heap.allocate(4 * stride * view.height);
       const [red, green, blue] = planes.map((plane) => plane.pointer);
       this.#heap.kernels.encodeColour8(red, green, blue, out, stride * view.height, matrix, table);
-      return this.#cropRows(out, stride, view);
+      return this.#cropRows(out, stride, view, into);
     });
   }
 
@@ -197,10 +197,9 @@ export class Engine {
     return out;
   }
 
-  #cropRows(pointer: number, stride: number, view: View): Uint8Array {
+  #cropRows(pointer: number, stride: number, view: View, into?: Uint8Array): Uint8Array {
     const source = this.#heap.bytes(pointer, 4 * stride * view.height);
-    if (stride === view.width) return source.slice();
-    const out = new Uint8Array(4 * view.width * view.height);
+    const out = into ?? new Uint8Array(4 * view.width * view.height);
     for (let y = 0; y < view.height; y++)
       out.set(source.subarray(4 * y * stride, 4 * (y * stride + view.width)), 4 * y * view.width);
     return out;

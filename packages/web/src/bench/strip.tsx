@@ -1,5 +1,6 @@
 import type { Negative, Print } from "@yelm/core";
 import { CopyPlus, Plus, Trash2 } from "lucide-react";
+import { memo } from "react";
 import { useNavigate } from "react-router";
 import { api } from "../data/api.ts";
 import { printThumbnail, queryClient, usePrintsOfNegative } from "../data/queries.ts";
@@ -8,7 +9,7 @@ import { useAct } from "../keys/acts.ts";
 import { notify } from "../shell/shell-view.ts";
 
 /** The prints of this negative, side by side. */
-export function Strip({ negative }: { negative: Negative }) {
+export const Strip = memo(function Strip({ negative }: { negative: Negative }) {
   const navigate = useNavigate();
   const session = useSession();
   const current = useEdit((state) => state.print);
@@ -98,7 +99,7 @@ export function Strip({ negative }: { negative: Negative }) {
       </div>
     </div>
   );
-}
+});
 
 interface StripActProps {
   readonly label: string;

@@ -7,9 +7,10 @@ import {
   toneCurve,
   type Histograms,
 } from "@yelm/core";
-import { useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { memo, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
+import { measured } from "../bench/measured.ts";
 import { benchView } from "../picture/bench-view.ts";
 import { asStops, zoneNumeral, zoneThirds } from "../stations/formats.ts";
 import { placeRung } from "../stations/curve-edits.ts";
@@ -28,7 +29,8 @@ const FOOT = 58;
  * The tone ladder: scene stops on the left, print zones on the right, each with its histogram; the rungs between them
  * are the curve. A rung's right end is a handle: it places that light on a zone.
  */
-export function ToneLadder({ histograms }: { histograms: Histograms | null }) {
+export function ToneLadder() {
+  const { histograms } = useStore(measured);
   const box = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(560);
   const shape = useEdit((state) => state.recipe.shape);
@@ -44,8 +46,8 @@ export function ToneLadder({ histograms }: { histograms: Histograms | null }) {
   }, []);
 
   const bottom = height - FOOT;
-  const sceneY = (stops: number) => bottom - ((stops - LOWEST) / (HIGHEST - LOWEST)) * (bottom - TOP);
-  const zoneY = (zone: number) => bottom - (zone / 10) * (bottom - TOP);
+  const sceneY = (stops: number) => placeOfStops(stops, bottom);
+  const zoneY = (zone: number) => placeOfZone(zone, bottom);
   const zoneOf = (stops: number) => printZone(curve(stopsToLight(stops)));
   const spotStops = spot ? Math.min(HIGHEST, Math.max(LOWEST, lightToStops(spot.light))) : null;
   const spotZone = spot ? printZone(spot.reflectance) : null;
@@ -79,8 +81,8 @@ export function ToneLadder({ histograms }: { histograms: Histograms | null }) {
         <text x={WIDTH - 8} y={20} textAnchor="end" className="fill-quiet font-serif" fontSize={13}>
           print
         </text>
-        {histograms && <SceneHistogram counts={histograms.scene} y={sceneY} />}
-        {histograms && <PrintHistogram {...histograms} y={zoneY} />}
+        {histograms && <SceneHistogram counts={histograms.scene} bottom={bottom} />}
+        {histograms && <PrintHistogram print={histograms.print} bottom={bottom} />}
         <line x1={SCENE_X} x2={SCENE_X} y1={TOP} y2={bottom} className="stroke-quiet" strokeOpacity={0.5} />
         <line x1={PRINT_X} x2={PRINT_X} y1={TOP} y2={bottom} className="stroke-quiet" strokeOpacity={0.5} />
         {STOPS.map((stops) => (
@@ -154,50 +156,38 @@ function within(stops: number): number {
   return Math.max(LADDER_STOPS.lowest, stops);
 }
 
-function SceneHistogram({ counts, y }: { counts: readonly number[]; y: (stops: number) => number }) {
+function placeOfStops(stops: number, bottom: number): number {
+  return bottom - ((stops - LOWEST) / (HIGHEST - LOWEST)) * (bottom - TOP);
+}
+
+function placeOfZone(zone: number, bottom: number): number {
+  return bottom - (zone / 10) * (bottom - TOP);
+}
+
+const SceneHistogram = memo(function SceneHistogram({ counts, bottom }: { counts: readonly number[]; bottom: number }) {
   const perStop = counts.length / (LADDER_STOPS.highest - LADDER_STOPS.lowest);
   const shown = counts
     .map((count, i) => ({ count, from: LADDER_STOPS.lowest + i / perStop }))
     .filter(({ from }) => from >= LOWEST && from < HIGHEST);
   const top = Math.max(1e-6, ...shown.map(({ count }) => count));
-  return (
-    <g className="fill-quiet" fillOpacity={0.55}>
-      {shown.map(({ count, from }) => {
-        const length = (SCENE_X - 24) * (count / top) ** 0.6;
-        return (
-          <rect
-            key={from}
-            x={SCENE_X - length}
-            y={y(from + 1 / perStop)}
-            width={length}
-            height={y(from) - y(from + 1 / perStop)}
-          />
-        );
-      })}
-    </g>
-  );
-}
+  const steps = shown.map(({ count, from }) => {
+    const length = (SCENE_X - 24) * (count / top) ** 0.6;
+    return `H${SCENE_X - length}V${placeOfStops(from + 1 / perStop, bottom)}`;
+  });
+  const path = `M${SCENE_X} ${placeOfStops(LOWEST, bottom)}${steps.join("")}H${SCENE_X}Z`;
+  return <path d={path} className="fill-quiet" fillOpacity={0.55} />;
+});
 
-function PrintHistogram({ print, y }: Histograms & { y: (zone: number) => number }) {
+const PrintHistogram = memo(function PrintHistogram({ print, bottom }: { print: readonly number[]; bottom: number }) {
   const perZone = print.length / 10;
   const top = Math.max(1e-6, ...print);
-  return (
-    <g className="fill-base-content" fillOpacity={0.45}>
-      {print.map((count, i) => {
-        const from = i / perZone;
-        return (
-          <rect
-            key={i}
-            x={PRINT_X}
-            y={y(from + 1 / perZone)}
-            width={(WIDTH - PRINT_X - 27) * (count / top) ** 0.6}
-            height={y(from) - y(from + 1 / perZone)}
-          />
-        );
-      })}
-    </g>
-  );
-}
+  const steps = print.map((count, i) => {
+    const length = (WIDTH - PRINT_X - 27) * (count / top) ** 0.6;
+    return `H${PRINT_X + length}V${placeOfZone((i + 1) / perZone, bottom)}`;
+  });
+  const path = `M${PRINT_X} ${placeOfZone(0, bottom)}${steps.join("")}H${PRINT_X}Z`;
+  return <path d={path} className="fill-base-content" fillOpacity={0.45} />;
+});
 
 /** Shares that print as pure black and pure white, each with its own hatching. */
 function Clipped({ black, white, y }: Histograms & { y: number }) {

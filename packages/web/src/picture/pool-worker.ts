@@ -27,12 +27,18 @@ export class PoolWorker {
     this.#worker = this.#start(onOpen);
   }
 
-  ask<K extends WorkerRequest["kind"]>(kind: K, request: Plain<K>): Promise<WorkerResults[K]> {
+  ask<K extends WorkerRequest["kind"]>(
+    kind: K,
+    request: Plain<K>,
+    transfer: Transferable[] = [],
+  ): Promise<WorkerResults[K]> {
     return new Promise((done, fail) => {
       const id = ++this.#lastId;
       const whole = { kind, id, ...request } as unknown as WorkerRequest;
-      this.#waiting.set(id, { request: whole, again: false, done, fail });
-      this.#worker.postMessage(whole);
+      // What is transferred is gone from here: should the request be sent again, it goes without.
+      const kept = "memory" in whole ? { ...whole, memory: new ArrayBuffer(0) } : whole;
+      this.#waiting.set(id, { request: kept, again: false, done, fail });
+      this.#worker.postMessage(whole, transfer);
     });
   }
 

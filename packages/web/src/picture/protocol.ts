@@ -20,6 +20,8 @@ export type WorkerRequest =
       readonly recipe: Recipe;
       readonly view: View;
       readonly mode: PictureMode;
+      /** Memory to write into, handed back with the answer; it may be too small. */
+      readonly memory: ArrayBuffer;
     }
   | { readonly kind: "prefetch"; readonly id: number; readonly recipe: Recipe; readonly view: View }
   | { readonly kind: "measure"; readonly id: number; readonly recipe: Recipe }
@@ -33,11 +35,18 @@ export interface Probe {
   readonly reflectance: number;
 }
 
+/** A rendered view. */
+export interface RenderedPiece {
+  /** Begins with RGBA, width·height·4. */
+  readonly memory: ArrayBuffer;
+  /** Milliseconds of computing, without waiting for tiles. */
+  readonly computeMs: number;
+}
+
 export interface WorkerResults {
   /** Slots that could be had. */
   open: number;
-  /** RGBA, width·height·4. */
-  render: Uint8Array<ArrayBuffer>;
+  render: RenderedPiece;
   prefetch: null;
   measure: Histograms;
   palette: PaletteColour[];

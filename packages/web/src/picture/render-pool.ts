@@ -6,13 +6,18 @@ import type { PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from 
 /** Edges of the pieces that a picture is rendered in, view pixels. */
 const SMALLEST_PIECE = 128;
 const LARGEST_PIECE = 512;
+/** Requests that a worker has at a time, so that it never waits for the page. */
+const LANES = 2;
 /** Deaths of workers after which the pool makes do with less. */
 const PATIENCE = 2;
 
 /** A finished picture for one view. */
 export interface Picture {
   readonly view: View;
+  /** To be used before the next picture is asked for: its memory is used again. */
   readonly pixels: ImageData;
+  /** Milliseconds that the workers computed, each its share. */
+  readonly computeMs: number;
 }
 
 interface Wanted {
@@ -36,6 +41,8 @@ export class RenderPool {
   #wanted: Wanted | null = null;
   #running = false;
   #deaths = 0;
+  #pixels: ImageData | null = null;
+  readonly #memory: ArrayBuffer[] = [];
   #told = false;
 
   /** @param onShortage - told once when memory is too short for what was planned. */
@@ -103,13 +110,22 @@ export class RenderPool {
   }
 
   async #renderPieces({ recipe, view, mode }: Wanted, superseded: () => boolean): Promise<Picture | null> {
-    const pixels = new ImageData(view.width, view.height);
+    const known = this.#pixels;
+    const fits = known?.width === view.width && known.height === view.height;
+    const pixels = fits ? known : new ImageData(view.width, view.height);
+    this.#pixels = pixels;
     const pieces = cut(view);
     const next = () => (superseded() ? undefined : pieces.shift());
+    const lanes = this.#workers.flatMap((worker) => new Array<PoolWorker>(LANES).fill(worker));
+    let computeMs = 0;
     await Promise.all(
-      this.#workers.map(async (worker) => {
+      lanes.map(async (worker) => {
         for (let piece = next(); piece; piece = next()) {
-          const rgba = await worker.ask("render", { recipe, view: piece, mode });
+          const memory = this.#memory.pop() ?? new ArrayBuffer(0);
+          const done = await worker.ask("render", { recipe, view: piece, mode, memory }, [memory]);
+          this.#memory.push(done.memory);
+          computeMs += done.computeMs / this.#workers.length;
+          const rgba = new Uint8Array(done.memory);
           const row = 4 * piece.width;
           for (let y = 0; y < piece.height; y++) {
             const to = 4 * ((piece.y - view.y + y) * view.width + piece.x - view.x);
@@ -118,7 +134,7 @@ export class RenderPool {
         }
       }),
     );
-    return superseded() ? null : { view, pixels };
+    return superseded() ? null : { view, pixels, computeMs };
   }
 
   #newWorker(): PoolWorker {

@@ -15,7 +15,7 @@ import {
   type View,
 } from "@yelm/core";
 import kernelsUrl from "@yelm/core/kernels.wasm?url";
-import type { PictureMode, WorkerAnswer, WorkerRequest } from "./protocol.ts";
+import type { RenderedPiece, WorkerAnswer, WorkerRequest } from "./protocol.ts";
 import { SharedTiles } from "./tile-source.ts";
 
 const FEWEST_SLOTS = 24;
@@ -39,7 +39,7 @@ async function answer(request: WorkerRequest): Promise<void> {
   try {
     const value = await handle(request);
     const reply: WorkerAnswer = { id: request.id, value };
-    self.postMessage(reply, { transfer: value instanceof Uint8Array ? [value.buffer] : [] });
+    self.postMessage(reply, { transfer: isPiece(value) ? [value.memory] : [] });
   } catch (error) {
     const reply: WorkerAnswer = { id: request.id, error: error instanceof Error ? error.message : String(error) };
     self.postMessage(reply);
@@ -57,7 +57,7 @@ async function handle(request: WorkerRequest) {
   const { recipe } = request;
   switch (request.kind) {
     case "render":
-      return render(engine, source, recipe, request.view, request.mode);
+      return render(engine, source, request);
     case "prefetch":
       source.expect(engine.tilesFor(engine.prepare(recipe), request.view));
       return null;
@@ -104,11 +104,23 @@ async function heapWith(kernels: KernelModule, slots: number): Promise<KernelHea
   }
 }
 
-async function render(on: Engine, tiles: SharedTiles, recipe: Recipe, view: View, mode: PictureMode) {
+async function render(
+  on: Engine,
+  tiles: SharedTiles,
+  { recipe, view, mode, memory }: Extract<WorkerRequest, { kind: "render" }>,
+): Promise<RenderedPiece> {
   const print = on.prepare(mode === "plain" ? { ...defaultRecipe(), ground: recipe.ground } : recipe);
   await tiles.fetchAll(mode === "colour" ? on.tilesForColour(print, view) : on.tilesFor(print, view));
-  const rgba = mode === "colour" ? on.renderColourRgba(print, view) : on.renderRgba(print, view);
-  return rgba as Uint8Array<ArrayBuffer>;
+  const started = performance.now();
+  const bytes = 4 * view.width * view.height;
+  const out = new Uint8Array(memory.byteLength >= bytes ? memory : new ArrayBuffer(bytes));
+  if (mode === "colour") on.renderColourRgba(print, view, out);
+  else on.renderRgba(print, view, out);
+  return { memory: out.buffer, computeMs: performance.now() - started };
+}
+
+function isPiece(value: unknown): value is RenderedPiece {
+  return typeof value === "object" && value !== null && "memory" in value;
 }
 
 function wholeView(on: Engine, recipe: Recipe, size: Size, edge: number): View {

@@ -1,5 +1,5 @@
 import type { Negative, Station } from "@yelm/core";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { useStore } from "zustand";
 import { OFFERED, type OfferedStation } from "../bench/offered.ts";
@@ -8,7 +8,7 @@ import { Strip } from "../bench/strip.tsx";
 import { Ticket } from "../bench/ticket.tsx";
 import { TopBar } from "../bench/top-bar.tsx";
 import { usePictureActs } from "../bench/use-picture-acts.ts";
-import { useHistograms, usePalette } from "../bench/use-measurements.ts";
+import { useMeasuring } from "../bench/measured.ts";
 import { openEditSession, type EditSession } from "../data/edit-session.ts";
 import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
@@ -76,18 +76,16 @@ function WithNegative({ negativeId }: { negativeId: string }) {
 
 function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
   const session = useSession();
-  const recipe = useEdit((state) => state.recipe);
   const notice = useEdit((state) => state.notice);
   const roll = useRoll(negative.rollId);
   const [station, setStation] = useState<OfferedStation>("Weigh");
-  const histograms = useHistograms(pool, recipe);
-  const palette = usePalette(pool, recipe);
-  const go = (next: Station, moveId: string | null = null) => {
+  useMeasuring(pool, session);
+  const go = useCallback((next: Station, moveId: string | null = null) => {
     const offered = OFFERED.find((name) => name === next);
     if (!offered) return;
     setStation(offered);
     benchView.setState({ tool: "look", moveId });
-  };
+  }, []);
   const { before, colour } = usePictureActs();
   useAct({ id: "undo", label: "Undo", group: "Print", keys: "mod+z", run: () => session.undo() });
   useAct({ id: "redo", label: "Redo", group: "Print", keys: "mod+shift+z,mod+y", run: () => session.redo() });
@@ -110,8 +108,8 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       >
         <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
         {station === "Ground" && <GroundStation negative={negative} />}
-        {station === "Weigh" && <WeighStation palette={palette} />}
-        {station === "Shape" && <ShapeStation histograms={histograms} />}
+        {station === "Weigh" && <WeighStation />}
+        {station === "Shape" && <ShapeStation />}
         {station === "Light" && <LightStation />}
         {station === "Finish" && <FinishStation />}
         {station === "Deliver" && <DeliverStation negative={negative} />}
@@ -130,7 +128,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
           </div>
         )}
       </div>
-      <ToneLadder histograms={histograms} />
+      <ToneLadder />
       <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
         <Strip negative={negative} />
         <Ticket onGo={go} />

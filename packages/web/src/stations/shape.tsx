@@ -1,4 +1,5 @@
-import type { Histograms } from "@yelm/core";
+import { useStore } from "zustand";
+import { measured } from "../bench/measured.ts";
 import { Amount } from "../controls/amount.tsx";
 import { Choice } from "../controls/choice.tsx";
 import { Group } from "../controls/group.tsx";
@@ -9,7 +10,8 @@ import { LOCAL_CONTRAST, SHAPE } from "./lenses.ts";
 import { pointsFor } from "./points.ts";
 
 /** Shape: the ends of the scale, its middle, its contrast, its curve. */
-export function ShapeStation({ histograms }: { histograms: Histograms | null }) {
+export function ShapeStation() {
+  const { histograms } = useStore(measured);
   const { value: shape, amount, change } = useLens(SHAPE);
   const local = useLens(LOCAL_CONTRAST);
   return (

@@ -1,5 +1,7 @@
-import { defaultRecipe, type PaletteColour } from "@yelm/core";
+import { defaultRecipe } from "@yelm/core";
 import { Lock, LockOpen } from "lucide-react";
+import { useStore } from "zustand";
+import { measured } from "../bench/measured.ts";
 import { Amount } from "../controls/amount.tsx";
 import { Group } from "../controls/group.tsx";
 import { useLens } from "../controls/use-lens.ts";
@@ -25,7 +27,8 @@ const NAMES: readonly (readonly [WeightName, string])[] = [
 ];
 
 /** Weigh: how much red, green and blue light counts, and what that does to the picture's own colours. */
-export function WeighStation({ palette }: { palette: readonly PaletteColour[] }) {
+export function WeighStation() {
+  const { palette } = useStore(measured);
   const recipe = useEdit((state) => state.recipe);
   const { value: weigh, amount, preview, commit, change } = useLens(WEIGH);
   const sum = weigh.red + weigh.green + weigh.blue;

@@ -1,0 +1,171 @@
+import { levelCount, levelForScale, type Recipe, type Size, type View } from "@yelm/core";
+import type { Placement } from "./placement.ts";
+import type { PictureMode } from "./protocol.ts";
+import type { RenderPool } from "./render-pool.ts";
+
+/** After this pause the picture is computed again from twice the pixels, which comes nearest the export. */
+const SETTLE_MS = 140;
+/** A change is answered within this time; when the picture would take longer, a coarser one comes first. */
+const FRAME_MS = 33;
+/** Coarser by at most two halvings, a sixteenth of the pixels. */
+const COARSEST = 2;
+/** Pixels around the view whose tiles are fetched ahead. */
+const AHEAD_PX = 512;
+/** Share of the newest measurement in the running estimate. */
+const NEWEST = 0.4;
+
+/** What is to be seen. */
+export interface Wanted {
+  readonly negative: Size;
+  readonly recipe: Recipe;
+  readonly mode: PictureMode;
+  readonly placement: Placement;
+}
+
+/**
+ * Keeps a canvas showing a print: coarse at once when the sharp picture takes longer than a frame, then sharp, then exact
+ * when the hand rests. Until there is a new picture the last one is moved and stretched to where it belongs. The canvas
+ * says how far it is in `data-density`: 0 old, 0.5 coarse, 1 sharp, 2 exact.
+ */
+export class Painter {
+  readonly #canvas: HTMLCanvasElement;
+  readonly #pool: RenderPool;
+  readonly #spare = document.createElement("canvas");
+  #shown: { readonly scale: number; readonly x: number; readonly y: number } | null = null;
+  #msPerPixel = 5e-5;
+  #overheadMs = 8;
+
+  constructor(canvas: HTMLCanvasElement, pool: RenderPool) {
+    this.#canvas = canvas;
+    this.#pool = pool;
+  }
+
+  /**
+   * Shows something new.
+   * @returns a function that stops it, for when something newer is wanted.
+   */
+  show(wanted: Wanted, onPicture: () => void, onError: (error: Error) => void): () => void {
+    const { placement, recipe, negative } = wanted;
+    const { scale } = placement;
+    const levels = levelCount(negative);
+    const sharp = levelForScale(scale, levels, 1);
+    const exact = levelForScale(scale, levels, 2);
+    let live = true;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const draw = async (halvings: number, level: number, density: string) => {
+      if (!live) return false;
+      const drawn = await this.#draw(wanted, halvings, level, () => live);
+      if (drawn) {
+        this.#canvas.dataset.density = density;
+        onPicture();
+      }
+      return drawn;
+    };
+    const run = async () => {
+      const halvings = this.#coarseness(placement, sharp);
+      if (halvings > 0 && !(await draw(halvings, Math.min(levels - 1, sharp + halvings), "0.5"))) return;
+      if (!(await draw(0, sharp, exact === sharp ? "2" : "1"))) return;
+      timer = setTimeout(() => void settle().catch(fail), SETTLE_MS);
+    };
+    const settle = async () => {
+      if (exact !== sharp && !(await draw(0, exact, "2"))) return;
+      if (live) this.#pool.prefetch(recipe, around(placement, exact));
+    };
+    const fail = (error: unknown) => {
+      if (live) onError(error instanceof Error ? error : new Error(String(error)));
+    };
+    this.#move(placement);
+    this.#canvas.dataset.density = "0";
+    run().catch(fail);
+    return () => {
+      live = false;
+      clearTimeout(timer);
+    };
+  }
+
+  /** How many times the picture is halved so that it is there within a frame. */
+  #coarseness({ visible, scale }: Placement, level: number): number {
+    const pixels = (visible.width * visible.height) / (scale * 2 ** level) ** 2;
+    const left = Math.max(FRAME_MS - this.#overheadMs, FRAME_MS / 3);
+    let halvings = 0;
+    while (halvings < COARSEST && (pixels * this.#msPerPixel) / 4 ** halvings > left) halvings++;
+    return halvings;
+  }
+
+  async #draw({ placement, recipe, mode }: Wanted, halvings: number, level: number, isLive: () => boolean) {
+    const { visible, scale } = placement;
+    const view = { ...halved(visible, halvings), scale: scale / 2 ** halvings, level };
+    const started = performance.now();
+    const picture = await this.#pool.render(recipe, view, mode);
+    if (!picture || !isLive()) return false;
+    this.#learn(view, performance.now() - started, picture.computeMs);
+    const { width, height } = visible;
+    // Setting the size clears the canvas and takes new memory, so only when it differs.
+    if (this.#canvas.width !== width) this.#canvas.width = width;
+    if (this.#canvas.height !== height) this.#canvas.height = height;
+    const context = this.#canvas.getContext("2d")!;
+    if (halvings === 0) context.putImageData(picture.pixels, 0, 0);
+    else {
+      if (this.#spare.width !== view.width) this.#spare.width = view.width;
+      if (this.#spare.height !== view.height) this.#spare.height = view.height;
+      this.#spare.getContext("2d")!.putImageData(picture.pixels, 0, 0);
+      const step = 2 ** halvings;
+      context.drawImage(
+        this.#spare,
+        view.x * step - visible.x,
+        view.y * step - visible.y,
+        view.width * step,
+        view.height * step,
+      );
+    }
+    this.#shown = { scale, x: visible.x, y: visible.y };
+    this.#move(placement);
+    this.#canvas.dataset.scale = String(scale);
+    this.#canvas.dataset.drawMs = (performance.now() - started).toFixed(1);
+    return true;
+  }
+
+  #learn(view: View, elapsedMs: number, computeMs: number): void {
+    const pixels = (view.width * view.height) / (view.scale * 2 ** view.level) ** 2;
+    this.#msPerPixel += NEWEST * (computeMs / pixels - this.#msPerPixel);
+    this.#overheadMs += NEWEST * (Math.max(0, elapsedMs - computeMs) - this.#overheadMs);
+  }
+
+  #move({ scale, left, top, dpr }: Placement): void {
+    if (!this.#shown) return;
+    const { style, width, height } = this.#canvas;
+    const stretch = scale / this.#shown.scale;
+    const x = (left + this.#shown.x * stretch) / dpr;
+    const y = (top + this.#shown.y * stretch) / dpr;
+    style.transform = `translate(${x}px, ${y}px)`;
+    style.width = `${(width * stretch) / dpr}px`;
+    style.height = `${(height * stretch) / dpr}px`;
+  }
+}
+
+/** The pixels of a picture `halvings` times as small that cover a part of it. */
+function halved({ x, y, width, height }: Placement["visible"], halvings: number): Placement["visible"] {
+  const step = 2 ** halvings;
+  const left = Math.floor(x / step);
+  const top = Math.floor(y / step);
+  return {
+    x: left,
+    y: top,
+    width: Math.ceil((x + width) / step) - left,
+    height: Math.ceil((y + height) / step) - top,
+  };
+}
+
+/** The view with what lies next to it. */
+function around({ visible, scale, width, height }: Placement, level: number): View {
+  const x = Math.max(0, visible.x - AHEAD_PX);
+  const y = Math.max(0, visible.y - AHEAD_PX);
+  return {
+    x,
+    y,
+    width: Math.min(width, visible.x + visible.width + AHEAD_PX) - x,
+    height: Math.min(height, visible.y + visible.height + AHEAD_PX) - y,
+    scale,
+    level,
+  };
+}
