@@ -6,8 +6,10 @@ import { WorkPool } from "./jobs/pool.ts";
 import { Broadcast } from "./services/broadcast.ts";
 import type { Context } from "./services/context.ts";
 import { ExportQueue } from "./services/exports.ts";
-import { closeTiles } from "./services/negatives.ts";
+import { TileShelf } from "./services/tile-shelf.ts";
 import { openDatabase } from "./store/database.ts";
+
+const STANDARD_TILE_GIB = 40;
 
 /** A running Yelm. */
 export interface Service {
@@ -19,13 +21,15 @@ export interface Service {
 /** Opens the data folder with everything that works on it, without listening. */
 export async function openContext(data: string, log: Logger = pino({ level: "silent" })): Promise<Context> {
   const folder = await openDataFolder(data);
-  return { folder, db: await openDatabase(folder.database), pool: new WorkPool(), broadcast: new Broadcast(), log };
+  const pool = new WorkPool();
+  const shelf = new TileShelf({ folder, pool, log, limitBytes: tileLimit() });
+  return { folder, db: await openDatabase(folder.database), pool, shelf, broadcast: new Broadcast(), log };
 }
 
 /** Releases what {@link openContext} opened. */
-export async function closeContext({ pool, db }: Context): Promise<void> {
+export async function closeContext({ pool, shelf, db }: Context): Promise<void> {
   await pool.close();
-  closeTiles();
+  shelf.close();
   await db.destroy();
 }
 
@@ -36,6 +40,7 @@ export async function serve({ data, port, log }: { data: string; port: number; l
   const server = createApp(context, queue).listen(port, "127.0.0.1");
   await new Promise<void>((resolve, reject) => server.once("listening", resolve).once("error", reject));
   await queue.resume();
+  await context.shelf.trim();
   return {
     context,
     url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
@@ -47,4 +52,10 @@ export async function serve({ data, port, log }: { data: string; port: number; l
       await closeContext(context);
     },
   };
+}
+
+/** Bytes of tiles to keep on disk, from the environment. */
+function tileLimit(): number {
+  const said = Number(process.env.YELM_TILE_GIB);
+  return (said > 0 && Number.isFinite(said) ? said : STANDARD_TILE_GIB) * 2 ** 30;
 }

@@ -8,7 +8,7 @@ import type { Rect } from "../render/view.ts";
 /** Standard deviation of the window over which "local" is meant, as a fraction of the negative's long edge. */
 const WINDOW = 0.008;
 /** Steps smaller than about this (stops) are detail, larger ones are edges of the base. */
-const EDGE_STOPS = 0.8;
+const EDGE_STOPS = 0.4;
 /** The base is computed on the level where the window is at most this wide, pixels. */
 const WIDEST_PX = 5;
 

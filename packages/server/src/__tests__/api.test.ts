@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, readFile, rm, stat } from "node:fs/promises";
+import { mkdtemp, readdir, readFile, rm, stat, utimes } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
@@ -15,6 +15,7 @@ import {
 import exifr from "exifr";
 import sharp from "sharp";
 import { serve, type Service } from "../serve.ts";
+import { TileShelf } from "../services/tile-shelf.ts";
 
 let service: Service;
 let data: string;
@@ -284,6 +285,50 @@ describe("tiles", () => {
     const again = await get("1/0/0/0");
     expect(Buffer.compare(Buffer.from(await again.arrayBuffer()), Buffer.from(bytes))).toBe(0);
   });
+});
+
+describe("the tile shelf", () => {
+  test("throws out what was used longest ago, never what is open, and makes it again when asked", async () => {
+    const [a, b, c] = [await prepared(31), await prepared(32), await prepared(33)].map(({ negative }) => negative);
+    const { folder, pool, log } = service.context;
+    const folderOf = (negative: Negative) => join(data, "tiles", negative.hash);
+    const there = async () => {
+      const names = await readdir(join(data, "tiles"));
+      return [a, b, c].map(({ hash }) => names.includes(hash));
+    };
+    for (const name of await readdir(join(data, "tiles")))
+      if (![a, b, c].some(({ hash }) => hash === name)) await rm(join(data, "tiles", name), { recursive: true });
+    const age = async (negative: Negative, minutes: number) => {
+      const at = new Date(Date.now() - minutes * 60_000);
+      await utimes(join(folderOf(negative), "pyramid.json"), at, at);
+    };
+    await age(a, 30);
+    await age(b, 20);
+    await age(c, 10);
+    const one = (await stat(join(folderOf(a), "level-0.f16"))).size;
+    const shelf = new TileShelf({ folder, pool, log, limitBytes: 1.5 * one });
+    const tile = (await shelf.open(a)).tile({ level: 0, column: 0, row: 0 });
+    await age(a, 40);
+    await shelf.trim();
+    expect(await there()).toEqual([true, false, false]);
+    shelf.close();
+    await rm(folderOf(a), { recursive: true });
+    const again = await Promise.all([shelf.open(a), shelf.open(a), shelf.open(a)]);
+    expect(again[2].tile({ level: 0, column: 0, row: 0 })).toEqual(tile);
+    shelf.close();
+  });
+});
+
+test("the same file sent twice at once is one negative", async () => {
+  const roll = await newRoll("Twice");
+  const dng = await shoot(drawChart("patches", 160, 120), { seed: 77 });
+  const answers = await Promise.all([
+    send(roll.id, dng, "a.dng"),
+    send(roll.id, dng, "b.dng"),
+    send(roll.id, dng, "c.dng"),
+  ]);
+  expect(answers.map(({ body }) => body.status).sort()).toEqual(["duplicate", "duplicate", "imported"]);
+  expect(new Set(answers.map(({ body }) => body.negative.id)).size).toBe(1);
 });
 
 describe("exports", () => {

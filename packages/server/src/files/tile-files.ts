@@ -11,6 +11,9 @@ import {
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
 
+/** The description, written last: a pyramid without it is not whole. */
+export const PYRAMID_FILE = "pyramid.json";
+
 interface PyramidDescription extends Size {
   readonly version: number;
 }
@@ -36,7 +39,7 @@ export class TileWriter {
   finish(): void {
     this.close();
     const description: PyramidDescription = { version: PYRAMID_VERSION, ...this.#size };
-    writeFileSync(join(this.#folder, "pyramid.json"), JSON.stringify(description));
+    writeFileSync(join(this.#folder, PYRAMID_FILE), JSON.stringify(description));
   }
 
   close(): void {
@@ -52,7 +55,7 @@ export class TileReader implements LinearTiles {
   /** @throws {AppError} damaged_file when the pyramid is missing, of another version, or unreadable. */
   constructor(folder: string) {
     try {
-      const found = JSON.parse(readFileSync(join(folder, "pyramid.json"), "utf8")) as PyramidDescription;
+      const found = JSON.parse(readFileSync(join(folder, PYRAMID_FILE), "utf8")) as PyramidDescription;
       if (found.version !== PYRAMID_VERSION) throw new Error(`version ${found.version}`);
       this.size = { width: found.width, height: found.height };
       this.#files = Array.from({ length: levelCount(this.size) }, (_, level) =>

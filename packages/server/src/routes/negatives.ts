@@ -3,14 +3,7 @@ import { PYRAMID_VERSION } from "@yelm/core";
 import { Router } from "express";
 import { AppError } from "../errors.ts";
 import type { Context } from "../services/context.ts";
-import {
-  findNegative,
-  listNegatives,
-  nameNegative,
-  rebuildTiles,
-  tilesOf,
-  verifyNegative,
-} from "../services/negatives.ts";
+import { findNegative, listNegatives, nameNegative, verifyNegative } from "../services/negatives.ts";
 import { thumbnail } from "../services/thumbnails.ts";
 import { check } from "../validate.ts";
 
@@ -54,14 +47,14 @@ export function negativeRoutes(context: Context): Router {
       );
     const negative = await findNegative(context, request.params.id);
     const place = { level, column, row };
-    const reader = await tilesOf(context, negative);
+    const reader = await context.shelf.open(negative);
     let tile: Uint16Array;
     try {
       tile = reader.tile(place);
     } catch (error) {
       if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
-      await rebuildTiles(context, negative);
-      tile = (await tilesOf(context, negative)).tile(place);
+      await context.shelf.make(negative);
+      tile = (await context.shelf.open(negative)).tile(place);
     }
     response
       .set({ "Content-Type": "application/octet-stream", "Cache-Control": IMMUTABLE })

@@ -3,12 +3,14 @@ import type { DataFolder } from "../files/data-folder.ts";
 import type { WorkPool } from "../jobs/pool.ts";
 import type { Database } from "../store/database.ts";
 import type { Broadcast } from "./broadcast.ts";
+import type { TileShelf } from "./tile-shelf.ts";
 
 /** What every service works with. */
 export interface Context {
   readonly db: Database;
   readonly folder: DataFolder;
   readonly pool: WorkPool;
+  readonly shelf: TileShelf;
   readonly broadcast: Broadcast;
   readonly log: Logger;
 }

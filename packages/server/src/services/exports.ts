@@ -6,7 +6,7 @@ import { AppError } from "../errors.ts";
 import { tilesPath } from "../files/data-folder.ts";
 import { fileNameFor } from "../files/file-name.ts";
 import { now, type Context } from "./context.ts";
-import { findNegative, tilesOf } from "./negatives.ts";
+import { findNegative } from "./negatives.ts";
 import { findPrint } from "./prints.ts";
 import { findRoll } from "./rolls.ts";
 
@@ -102,7 +102,7 @@ export class ExportQueue {
       if (!(await settle({ state: "running" }))) return;
       const print = await findPrint(this.#context, job.printId);
       const negative = await findNegative(this.#context, print.negativeId);
-      await tilesOf(this.#context, negative);
+      await this.#context.shelf.open(negative);
       const roll = await findRoll(this.#context, negative.rollId);
       const frame = frameOf(negative, job.recipe.ground);
       const wanted = fileNameFor(job.options, {

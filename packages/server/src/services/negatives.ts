@@ -4,12 +4,12 @@ import { basename, dirname, extname } from "node:path";
 import type { CaptureInfo, ImportResult, Negative } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { capturePath, hashFile, tilesPath } from "../files/data-folder.ts";
-import { TileReader } from "../files/tile-files.ts";
 import { now, type Context } from "./context.ts";
 import { createPrint } from "./prints.ts";
 
 const IMPORT_TIMEOUT_MS = 120_000;
-const openTiles = new Map<string, TileReader>();
+/** Imports under way by hash, so that the same file sent twice at once is recognised. */
+const underWay = new Map<string, Promise<ImportResult>>();
 
 export async function listNegatives({ db }: Context, rollId?: string): Promise<Negative[]> {
   const rows = (await db("negatives")
@@ -43,38 +43,49 @@ export async function importCapture(
   name: string,
   title = "",
 ): Promise<ImportResult> {
-  const { db, folder, pool, broadcast, log } = context;
   const fileName = basename(name.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
   try {
-    const { size } = await stat(path);
     const hash = await hashFile(path);
-    const known: unknown = await db("negatives").where({ hash }).first();
+    await underWay.get(hash)?.catch(() => undefined);
+    const known: unknown = await context.db("negatives").where({ hash }).first();
     if (known) return { status: "duplicate", negative: readNegative(known) };
-    const tiles = tilesPath(folder, hash);
-    const capture = await pool.run(
-      "background",
-      "develop",
-      { capture: path, fileName, tiles },
-      { timeoutMs: IMPORT_TIMEOUT_MS },
-    );
-    const kept = capturePath(folder, hash);
-    await mkdir(dirname(kept), { recursive: true });
-    await rename(path, kept);
-    await chmod(kept, 0o444);
-    const id = randomUUID();
-    const shown = title || basename(fileName, extname(fileName));
-    await db("negatives").insert({
-      id, rollId, fileName, title: shown, hash, bytes: size, width: capture.width, height: capture.height,
-      takenAt: capture.takenAt, capture: JSON.stringify(capture), createdAt: now(),
-    }); // prettier-ignore
-    const negative = await findNegative(context, id);
-    await createPrint(context, { negativeId: id, name: "First print" });
-    broadcast.send({ kind: "negatives", rollId });
-    log.info({ fileName, width: capture.width, height: capture.height }, "imported");
-    return { status: "imported", negative };
+    const entering = enter(context, { rollId, path, hash, fileName, title });
+    underWay.set(hash, entering);
+    return await entering.finally(() => underWay.delete(hash));
   } finally {
     await rm(path, { force: true });
   }
+}
+
+interface Entering {
+  readonly rollId: string;
+  readonly path: string;
+  readonly hash: string;
+  readonly fileName: string;
+  readonly title: string;
+}
+
+async function enter(context: Context, { rollId, path, hash, fileName, title }: Entering): Promise<ImportResult> {
+  const { db, folder, pool, shelf, broadcast, log } = context;
+  const { size } = await stat(path);
+  const task = { capture: path, fileName, tiles: tilesPath(folder, hash) };
+  const capture = await pool.run("background", "develop", task, { timeoutMs: IMPORT_TIMEOUT_MS });
+  const kept = capturePath(folder, hash);
+  await mkdir(dirname(kept), { recursive: true });
+  await rename(path, kept);
+  await chmod(kept, 0o444);
+  const id = randomUUID();
+  const shown = title || basename(fileName, extname(fileName));
+  await db("negatives").insert({
+    id, rollId, fileName, title: shown, hash, bytes: size, width: capture.width, height: capture.height,
+    takenAt: capture.takenAt, capture: JSON.stringify(capture), createdAt: now(),
+  }); // prettier-ignore
+  const negative = await findNegative(context, id);
+  await createPrint(context, { negativeId: id, name: "First print" });
+  broadcast.send({ kind: "negatives", rollId });
+  log.info({ fileName, width: capture.width, height: capture.height }, "imported");
+  shelf.trim().catch((error: unknown) => log.error({ err: error }, "old tiles could not be thrown out"));
+  return { status: "imported", negative };
 }
 
 /** Brings in a file that stays where it is: a copy is imported. */
@@ -92,42 +103,6 @@ export async function verifyNegative(
   const negative = await findNegative(context, id);
   const hash = await hashFile(capturePath(context.folder, negative.hash)).catch(() => "missing");
   return { intact: hash === negative.hash, hash, expected: negative.hash };
-}
-
-/** The negative's tiles, kept open; tiles that are missing or damaged are made again from the capture. */
-export async function tilesOf(context: Context, negative: Negative): Promise<TileReader> {
-  const known = openTiles.get(negative.hash);
-  if (known) return known;
-  const reader = await openOrRebuild(context, negative);
-  openTiles.set(negative.hash, reader);
-  return reader;
-}
-
-/** Makes a negative's tiles anew. */
-export async function rebuildTiles({ folder, pool, log }: Context, negative: Negative): Promise<void> {
-  log.warn({ negative: negative.id }, "tiles are made again");
-  openTiles.get(negative.hash)?.close();
-  openTiles.delete(negative.hash);
-  const capture = capturePath(folder, negative.hash);
-  const tiles = tilesPath(folder, negative.hash);
-  await pool.run("interactive", "develop", { capture, fileName: negative.fileName, tiles });
-}
-
-async function openOrRebuild(context: Context, negative: Negative): Promise<TileReader> {
-  const path = tilesPath(context.folder, negative.hash);
-  try {
-    return new TileReader(path);
-  } catch (error) {
-    if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
-    await rebuildTiles(context, negative);
-    return new TileReader(path);
-  }
-}
-
-/** Closes every open pyramid. */
-export function closeTiles(): void {
-  for (const reader of openTiles.values()) reader.close();
-  openTiles.clear();
 }
 
 function readNegative(row: unknown): Negative {

@@ -3,7 +3,6 @@ import { access } from "node:fs/promises";
 import { join } from "node:path";
 import { defaultRecipe, PYRAMID_VERSION, type Negative, type Recipe } from "@yelm/core";
 import { tilesPath } from "../files/data-folder.ts";
-import { tilesOf } from "./negatives.ts";
 import type { Context } from "./context.ts";
 
 /** Raised when the same recipe would give another thumbnail than before. */
@@ -35,7 +34,7 @@ export async function thumbnail(
 }
 
 async function make(context: Context, negative: Negative, recipe: Recipe | null, longEdge: number, out: string) {
-  await tilesOf(context, negative);
+  await context.shelf.open(negative);
   const tiles = tilesPath(context.folder, negative.hash);
   await context.pool.run("interactive", "thumbnail", {
     tiles, recipe: recipe ?? defaultRecipe(), colour: recipe === null, longEdge, out,

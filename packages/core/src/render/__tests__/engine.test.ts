@@ -142,8 +142,7 @@ test("a picture cut into odd pieces is the picture in one piece, bit by bit, gra
       let differing = 0;
       for (let y = 0; y < piece.height; y++)
         for (let b = 0; b < 4 * piece.width; b++)
-          if (Math.abs(part[4 * y * piece.width + b] - whole[4 * ((piece.y + y) * view.width + piece.x) + b]) > 1)
-            differing++;
+          if (part[4 * y * piece.width + b] !== whole[4 * ((piece.y + y) * view.width + piece.x) + b]) differing++;
       expect([scale, piece.x, differing]).toEqual([scale, piece.x, 0]);
     }
   }

@@ -1,0 +1,156 @@
+import { rm } from "node:fs/promises";
+import { join } from "node:path";
+import {
+  Engine,
+  levelCount,
+  levelForScale,
+  scaledSize,
+  type LinearTiles,
+  type Recipe,
+  type Size,
+  type TilePlace,
+} from "@yelm/core";
+import { openCapture, openKernels } from "@yelm/server";
+import { expect, test, type Page } from "@playwright/test";
+import { readCanvas, ROOT, settle, Yelm } from "./yelm.ts";
+
+interface PrintRecord {
+  readonly id: string;
+  readonly negativeId: string;
+  readonly recipe: Recipe;
+}
+
+const FILES = ["orrow-0101.dng", "orrow-0105.dng", "orrow-0109.dng"];
+let yelm: Yelm;
+test.beforeAll(async () => {
+  yelm = await Yelm.start(FILES);
+});
+test.afterAll(() => yelm.stop());
+
+/** The same negative opened here, in this process. */
+async function openHere(file: string) {
+  const heap = await openKernels();
+  const kept = new Map<string, Uint16Array>();
+  const key = ({ level, column, row }: TilePlace) => `${level}/${column}/${row}`;
+  let size: Size = { width: 0, height: 0 };
+  await openCapture(heap, join(ROOT, "demo/negatives", file), file, (info) => {
+    size = { width: info.width, height: info.height };
+    return (place, halves) => void kept.set(key(place), halves);
+  });
+  const tiles: LinearTiles = { size, tile: (place) => kept.get(key(place))! };
+  return { engine: new Engine(heap, tiles), size };
+}
+
+async function printsByFile(): Promise<PrintRecord[]> {
+  const negatives = await yelm.get<{ id: string; fileName: string }[]>("/negatives");
+  const prints = await yelm.get<PrintRecord[]>("/prints");
+  return FILES.map((file) => prints.find((p) => p.negativeId === negatives.find((n) => n.fileName === file)!.id)!);
+}
+
+/** Gives a print a recipe that uses every stage. */
+async function makeBusy(id: string, seed: number): Promise<Recipe> {
+  const { recipe, head } = await yelm.get<PrintRecord & { head: string }>(`/prints/${id}`);
+  const ellipse = { kind: "ellipse", x: 0.5, y: 0.3, radiusX: 0.2, radiusY: 0.15, angleDegrees: 20, softness: 0.8 };
+  const points = [
+    [0.1, 0.1, 1],
+    [0.6, 0.2, 0.7],
+  ];
+  const brush = { kind: "brush", strokes: [{ radius: 0.1, softness: 1, flow: 0.4, erase: false, points }] };
+  const move = { on: true, amountPercent: 100, invert: false };
+  const value = (path: string, v: unknown) => ({ op: "replace", path, value: v });
+  const patch = [
+    value("/ground/angleDegrees", seed),
+    value("/weigh/red", 0.9),
+    value("/weigh/blue", -0.3),
+    value("/shape/grade", 2.8),
+    value("/shape/characteristic", "film"),
+    value("/shape/localContrast", { low: 0.3, mid: 0.4, high: -0.2 }),
+    value("/light/moves", [
+      { ...move, id: "e", name: "E", stops: 0.7, shape: ellipse },
+      { ...move, id: "b", name: "B", stops: -1, shape: brush },
+    ]),
+    value("/finish/grain/granularity", 14),
+    value("/finish/toning/toner", "selenium"),
+    value("/finish/edgeBurn/stops", -0.5),
+  ];
+  const response = await fetch(`${yelm.url}/api/prints/${id}/revisions`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ id: `busy-${seed}`, base: head, patch, label: "Everything", station: "Shape" }),
+  });
+  expect([response.status, await response.clone().text()]).toEqual([201, expect.anything()]);
+  expect(recipe.shape.grade).toBe(2);
+  return ((await response.json()) as PrintRecord).recipe;
+}
+
+/** Where the canvas lies in the scaled picture. */
+async function scaleOf(page: Page): Promise<number> {
+  return Number(await page.getByTestId("picture-canvas").getAttribute("data-scale"));
+}
+
+test("the browser and this process compute the same picture to the bit, grain and dither included", async ({
+  page,
+}) => {
+  const prints = await printsByFile();
+  for (const [i, print] of prints.entries()) {
+    const recipe = await makeBusy(print.id, i + 1);
+    await page.goto(`${yelm.url}/prints/${print.id}`);
+    await settle(page);
+    const scale = await scaleOf(page);
+    const { width, height, rgba } = await readCanvas(page);
+    const { engine, size } = await openHere(FILES[i]);
+    const prepared = engine.prepare(recipe);
+    expect(scaledSize(prepared.frame, scale)).toEqual({ width, height });
+    const view = { x: 0, y: 0, width, height, scale, level: levelForScale(scale, levelCount(size), 2) };
+    const here = engine.renderRgba(prepared, view);
+    let differing = 0;
+    for (let b = 0; b < here.length; b++) if (here[b] !== rgba[b]) differing++;
+    expect([FILES[i], differing]).toEqual([FILES[i], 0]);
+  }
+});
+
+test("a render worker that dies is replaced, and the picture is drawn again", async ({ page }) => {
+  const [print] = await printsByFile();
+  await page.addInitScript(() => {
+    // Keeps hold of the workers, so that the test can make one fail the way a crash does.
+    const made: Worker[] = [];
+    const Real = Worker;
+    class Watched extends Real {
+      constructor(...args: ConstructorParameters<typeof Worker>) {
+        super(...args);
+        made.push(this);
+      }
+    }
+    Object.assign(window, { Worker: Watched, workersMade: made });
+  });
+  await page.goto(`${yelm.url}/prints/${print.id}`);
+  await settle(page);
+  const before = await readCanvas(page);
+  const count = () => page.evaluate(() => (window as unknown as { workersMade: Worker[] }).workersMade.length);
+  const workers = await count();
+  await page.evaluate(() => {
+    for (const worker of (window as unknown as { workersMade: Worker[] }).workersMade.slice(1)) {
+      worker.terminate();
+      worker.dispatchEvent(new ErrorEvent("error", { message: "out of memory" }));
+    }
+  });
+  await page.keyboard.press("2");
+  await page.getByLabel("Exposure, number", { exact: true }).fill("1");
+  await page.getByLabel("Exposure, number", { exact: true }).press("Enter");
+  await settle(page);
+  expect(await count()).toBe(workers + (workers - 1));
+  const after = await readCanvas(page);
+  const mean = (rgba: Uint8Array) => rgba.reduce((s, v) => s + v, 0) / rgba.length;
+  expect(mean(after.rgba)).toBeGreaterThan(mean(before.rgba) + 10);
+});
+
+test("tiles that vanish or are cut short on the disk are made again, unseen by the user", async ({ page }) => {
+  const [, print] = await printsByFile();
+  await yelm.kill();
+  await rm(join(yelm.data, "tiles"), { recursive: true });
+  await yelm.up();
+  await page.goto(`${yelm.url}/prints/${print.id}`);
+  await settle(page);
+  await expect(page.getByText(/could not be read/)).toHaveCount(0);
+  expect((await readCanvas(page)).rgba.some((v) => v > 100)).toBe(true);
+});

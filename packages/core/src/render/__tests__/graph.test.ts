@@ -1,0 +1,224 @@
+import { beforeAll, describe, expect, test } from "@jest/globals";
+import type { KernelHeap } from "../../kernels/heap.ts";
+import { openHeap } from "../../kernels/__tests__/open-heap.ts";
+import { defaultRecipe } from "../../recipe/defaults.ts";
+import type { Recipe } from "../../recipe/schema.ts";
+import { Engine } from "../engine.ts";
+import { PIPELINE } from "../pipeline.ts";
+import { SlotStore } from "../slots.ts";
+import { StageError } from "../stage.ts";
+import { hashOf } from "../stage-key.ts";
+import type { LinearTiles } from "../tiles.ts";
+import { busyScene, tilesOf } from "./scene-tiles.ts";
+
+const SIZE = { width: 1100, height: 600 };
+/** Inside the frame also when it is slanted. */
+const VIEW = { x: 0, y: 0, width: 1030, height: 560, scale: 1, level: 0 };
+let heap: KernelHeap;
+let tiles: LinearTiles;
+beforeAll(async () => {
+  heap = await openHeap();
+  tiles = tilesOf(heap, SIZE, busyScene);
+});
+
+/** Everything is in use, so that every stage is active. */
+function busyRecipe(): Recipe {
+  const base = defaultRecipe();
+  const ellipse = {
+    kind: "ellipse",
+    x: 0.4,
+    y: 0.3,
+    radiusX: 0.2,
+    radiusY: 0.2,
+    angleDegrees: 0,
+    softness: 1,
+  } as const;
+  return {
+    ...base,
+    ground: { ...base.ground, angleDegrees: 2 },
+    shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 } },
+    light: { moves: [{ id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, shape: ellipse }] },
+  };
+}
+
+/** Counts how often each kernel is called while `work` runs. */
+function countCalls(work: () => void): Record<string, number> {
+  const counts: Record<string, number> = {};
+  const real = heap.kernels;
+  const counted = Object.fromEntries(
+    Object.entries(real).map(([name, kernel]) => [
+      name,
+      (...args: number[]) => {
+        counts[name] = (counts[name] ?? 0) + 1;
+        return (kernel as (...a: number[]) => void)(...args);
+      },
+    ]),
+  );
+  Object.defineProperty(heap, "kernels", { value: counted, configurable: true });
+  try {
+    work();
+  } finally {
+    Object.defineProperty(heap, "kernels", { value: real, configurable: true });
+  }
+  return counts;
+}
+
+describe("what runs again after a change", () => {
+  const base = busyRecipe();
+  const changed = {
+    nothing: base,
+    "a curve point": { ...base, shape: { ...base.shape, grade: 3 } },
+    "a move's stops": { ...base, light: { moves: [{ ...base.light.moves[0], stops: -1 }] } },
+    "a move's shape": {
+      ...base,
+      light: { moves: [{ ...base.light.moves[0], shape: { ...base.light.moves[0].shape, x: 0.6 } as never }] },
+    },
+    "local contrast": { ...base, shape: { ...base.shape, localContrast: { low: 0, mid: 1, high: 0 } } },
+    "a weight": { ...base, weigh: { ...base.weigh, red: 0.6 } },
+    grain: { ...base, finish: { ...base.finish, grain: { ...base.finish.grain, granularity: 9 } } },
+  };
+  const runs = (recipe: Recipe) => {
+    const engine = new Engine(heap, tiles);
+    engine.renderRgba(engine.prepare(base), VIEW);
+    const calls = countCalls(() => engine.renderRgba(engine.prepare(recipe), VIEW));
+    return [
+      "weighHalf",
+      "sampleAffine",
+      "guidedLine",
+      "localContrast",
+      "drawEllipse",
+      "addScaled",
+      "develop",
+      "encodeRgba8",
+    ].filter((name) => calls[name]);
+  };
+  test.each([
+    ["nothing", ["develop", "encodeRgba8"]],
+    ["a curve point", ["develop", "encodeRgba8"]],
+    ["grain", ["develop", "encodeRgba8"]],
+    ["a move's stops", ["addScaled", "develop", "encodeRgba8"]],
+    ["a move's shape", ["drawEllipse", "addScaled", "develop", "encodeRgba8"]],
+    ["local contrast", ["localContrast", "develop", "encodeRgba8"]],
+    ["a weight", ["weighHalf", "sampleAffine", "guidedLine", "localContrast", "develop", "encodeRgba8"]],
+  ] as const)("%s: %j", (name, expected) => {
+    expect(runs(changed[name])).toEqual(expected);
+  });
+});
+
+test("keys follow what a stage reads: two prints share results exactly when they must", () => {
+  const engine = new Engine(heap, tiles);
+  const print = engine.prepare(busyRecipe());
+  for (const stage of PIPELINE) {
+    expect(stage.inputs.every((input) => PIPELINE.findIndex((s) => s.name === input) < PIPELINE.indexOf(stage))).toBe(
+      true,
+    );
+    expect(stage.isActive(print)).toBe(true);
+    expect(JSON.stringify(stage.reads(print))).toBe(JSON.stringify(stage.reads(engine.prepare(busyRecipe()))));
+  }
+  const names = new Set<string>();
+  for (let i = 0; i < 20_000; i++) names.add(hashOf(`[[${i}],"frame",${i % 7}]`));
+  expect(names.size).toBe(20_000);
+});
+
+test("a stage that fails is named, nothing stays pinned, and the next picture is whole", () => {
+  let broken = true;
+  const failing: LinearTiles = {
+    size: SIZE,
+    tile(place) {
+      if (broken && place.column === 1) throw new Error("the tile is damaged");
+      return tiles.tile(place);
+    },
+  };
+  const engine = new Engine(heap, failing);
+  const recipe = busyRecipe();
+  const mark = heap.mark();
+  for (let i = 0; i < 40; i++) {
+    let caught: unknown;
+    try {
+      engine.renderRgba(engine.prepare(recipe), VIEW);
+    } catch (error) {
+      caught = error;
+    }
+    expect(caught).toBeInstanceOf(StageError);
+    expect((caught as StageError).message).toBe("The picture stopped at “weigh”: the tile is damaged");
+  }
+  expect(heap.mark()).toBe(mark);
+  broken = false;
+  const whole = engine.renderRgba(engine.prepare(recipe), VIEW);
+  const fresh = new Engine(heap, tiles);
+  expect(Buffer.compare(whole, fresh.renderRgba(fresh.prepare(recipe), VIEW))).toBe(0);
+});
+
+describe("slots", () => {
+  test("with few of them the picture is the same, only slower", async () => {
+    const small = await openHeap(16);
+    const engine = new Engine(heap, tiles);
+    const tight = new Engine(small, tiles);
+    const recipe = busyRecipe();
+    expect(
+      Buffer.compare(tight.renderRgba(tight.prepare(recipe), VIEW), engine.renderRgba(engine.prepare(recipe), VIEW)),
+    ).toBe(0);
+  });
+  test("the pinned stay, the cheap and old go first, and nothing is lost", async () => {
+    const store = new SlotStore(await openHeap(4));
+    const [a] = store.claim("a", 1, 100);
+    store.claim("b", 1, 5);
+    store.claim("c", 2, 50);
+    for (const key of ["b", "c"]) store.unpin(key);
+    store.claim("d", 1, 1);
+    expect(["a", "b", "c", "d"].map((key) => store.has(key))).toEqual([true, false, true, true]);
+    store.claim("e", 2, 1);
+    expect(["a", "c", "d", "e"].map((key) => store.has(key))).toEqual([true, false, true, true]);
+    expect(() => store.claim("f", 1, 1)).toThrow("more than 4 slots");
+    expect(store.take("a")).toEqual([a]);
+    store.drop("e");
+    expect(store.claim("f", 2, 1)).toHaveLength(2);
+  });
+  test("once warm, a drag takes no new memory in the heap", () => {
+    const engine = new Engine(heap, tiles);
+    const recipe = busyRecipe();
+    const out = new Uint8Array(4 * VIEW.width * VIEW.height);
+    const drag = (i: number) =>
+      engine.renderRgba(engine.prepare({ ...recipe, shape: { ...recipe.shape, grade: 2 + 0.01 * i } }), VIEW, out);
+    drag(0);
+    const peak = heap.peakBytes;
+    for (let i = 1; i < 12; i++) expect(drag(i)).toBe(out);
+    expect(heap.peakBytes).toBe(peak);
+  });
+});
+
+describe("local contrast", () => {
+  const step = (x: number) => (x < 0.5 ? 0.06 : 0.36);
+  const light = (recipe: Recipe, colour: (x: number, y: number) => number) => {
+    const size = { width: 1200, height: 300 };
+    const source = tilesOf(heap, size, (x, y) => new Array<number>(3).fill(colour(x, y)));
+    const engine = new Engine(heap, source);
+    return engine.renderLight(engine.prepare(recipe), { x: 0, y: 150, width: 1200, height: 1, scale: 1, level: 0 });
+  };
+  const withGain = (mid: number): Recipe => ({
+    ...defaultRecipe(),
+    shape: { ...defaultRecipe().shape, localContrast: { low: mid, mid, high: mid } },
+  });
+
+  test("a hard edge gets no halo worth the name: overshoot on both sides within 6 % of the step", () => {
+    const found = light(withGain(0.5), step);
+    const stops = Array.from(found, (e) => Math.log2(e));
+    const height = Math.log2(0.36 / 0.06);
+    expect((Math.max(...stops) - Math.log2(0.36)) / height).toBeLessThan(0.06);
+    expect((Math.log2(0.06) - Math.min(...stops)) / height).toBeLessThan(0.06);
+  });
+  test("fine texture gains what was asked for", () => {
+    const texture = (x: number) => 0.18 * 2 ** (0.15 * Math.sin(2 * Math.PI * 200 * x));
+    const swing = (values: Float32Array) => {
+      const stops = Array.from(values.subarray(300, 900), (e) => Math.log2(e));
+      return Math.max(...stops) - Math.min(...stops);
+    };
+    const before = swing(light(defaultRecipe(), texture));
+    expect(swing(light(withGain(1), texture)) / before).toBeGreaterThan(1.8);
+    expect(swing(light(withGain(-1), texture)) / before).toBeLessThan(0.2);
+  });
+  test("flat light stays as it is", () => {
+    const found = light(withGain(2), () => 0.2);
+    for (const e of found) expect(Math.abs(e / 0.2 - 1)).toBeLessThan(2e-3);
+  });
+});

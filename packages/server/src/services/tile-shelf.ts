@@ -1,0 +1,124 @@
+import { readdir, rm, stat, utimes } from "node:fs/promises";
+import { join } from "node:path";
+import type { Negative } from "@yelm/core";
+import type { Logger } from "pino";
+import { AppError } from "../errors.ts";
+import { capturePath, tilesPath, type DataFolder } from "../files/data-folder.ts";
+import { PYRAMID_FILE, TileReader } from "../files/tile-files.ts";
+import type { WorkPool } from "../jobs/pool.ts";
+
+/** Pyramids kept open at a time. */
+const OPEN_AT_ONCE = 24;
+
+/** What the shelf works with. */
+export interface ShelfOptions {
+  readonly folder: DataFolder;
+  readonly pool: WorkPool;
+  readonly log: Logger;
+  /** Bytes of tiles kept on disk; what was used longest ago goes first and is made again when it is wanted. */
+  readonly limitBytes: number;
+}
+
+/** The tiles of all negatives on disk: opened, made again when missing or damaged, and thrown out when they are too many. */
+export class TileShelf {
+  readonly #options: ShelfOptions;
+  readonly #open = new Map<string, TileReader>();
+  readonly #making = new Map<string, Promise<void>>();
+  #trimming: Promise<void> | null = null;
+
+  constructor(options: ShelfOptions) {
+    this.#options = options;
+  }
+
+  /** A negative's tiles; missing or damaged ones are made again from the capture first. */
+  async open(negative: Negative): Promise<TileReader> {
+    const { hash } = negative;
+    await this.#making.get(hash);
+    const known = this.#open.get(hash);
+    if (known) {
+      this.#open.delete(hash);
+      this.#open.set(hash, known);
+      return known;
+    }
+    const reader = await this.#openOrMake(negative);
+    this.#open.get(hash)?.close();
+    this.#open.set(hash, reader);
+    for (const [oldest, its] of this.#open) {
+      if (this.#open.size <= OPEN_AT_ONCE) break;
+      this.#open.delete(oldest);
+      its.close();
+    }
+    const now = new Date();
+    await utimes(join(tilesPath(this.#options.folder, hash), PYRAMID_FILE), now, now).catch(() => undefined);
+    return reader;
+  }
+
+  /** Makes a negative's tiles anew; several who ask at once wait for the same work. */
+  async make(negative: Negative): Promise<void> {
+    const { hash, fileName, id } = negative;
+    const { folder, pool, log } = this.#options;
+    let making = this.#making.get(hash);
+    if (!making) {
+      log.warn({ negative: id }, "tiles are made again");
+      this.#open.get(hash)?.close();
+      this.#open.delete(hash);
+      const task = { capture: capturePath(folder, hash), fileName, tiles: tilesPath(folder, hash) };
+      making = pool
+        .run("interactive", "develop", task)
+        .then(() => undefined)
+        .finally(() => this.#making.delete(hash));
+      this.#making.set(hash, making);
+    }
+    await making;
+  }
+
+  /** Throws out what was used longest ago until the rest fits; what is open or being made stays. */
+  trim(): Promise<void> {
+    this.#trimming ??= this.#trim().finally(() => (this.#trimming = null));
+    return this.#trimming;
+  }
+
+  close(): void {
+    for (const reader of this.#open.values()) reader.close();
+    this.#open.clear();
+  }
+
+  async #trim(): Promise<void> {
+    const { folder, limitBytes, log } = this.#options;
+    const kept = await Promise.all((await readdir(folder.tiles)).map((name) => measure(folder.tiles, name)));
+    let total = kept.reduce((sum, { bytes }) => sum + bytes, 0);
+    for (const { name, bytes } of kept.sort((a, b) => a.usedAt - b.usedAt)) {
+      if (total <= limitBytes) return;
+      if (this.#open.has(name) || this.#making.has(name)) continue;
+      await rm(join(folder.tiles, name), { recursive: true, force: true });
+      log.info({ hash: name, bytes }, "tiles thrown out to make room");
+      total -= bytes;
+    }
+  }
+
+  async #openOrMake(negative: Negative): Promise<TileReader> {
+    const path = tilesPath(this.#options.folder, negative.hash);
+    try {
+      return new TileReader(path);
+    } catch (error) {
+      if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
+      await this.make(negative);
+      return new TileReader(path);
+    }
+  }
+}
+
+async function measure(folder: string, name: string): Promise<{ name: string; bytes: number; usedAt: number }> {
+  const path = join(folder, name);
+  const files = await readdir(path).catch(() => []);
+  const sizes = await Promise.all(
+    files.map((file) =>
+      stat(join(path, file)).then(
+        ({ size }) => size,
+        () => 0,
+      ),
+    ),
+  );
+  const described = await stat(join(path, PYRAMID_FILE)).catch(() => null);
+  return { name, bytes: sizes.reduce((a, b) => a + b, 0), usedAt: described?.mtimeMs ?? 0 };
+}
