@@ -1,6 +1,6 @@
 import { once } from "node:events";
 import type { FileHandle } from "node:fs/promises";
-import { createDeflate, crc32, deflateSync } from "node:zlib";
+import { constants, createDeflate, crc32, deflateSync } from "node:zlib";
 import type { Band, PrintFormat } from "./print-bands.ts";
 
 const SIGNATURE = Uint8Array.of(137, 80, 78, 71, 13, 10, 26, 10);
@@ -24,7 +24,8 @@ export async function writePngFile(
   await file.write(chunk("IHDR", header));
   await file.write(chunk("iCCP", profile));
   if (exif) await file.write(chunk("eXIf", exif));
-  const stream = createDeflate({ level: 4 });
+  // As in the TIFF writer: differences of a photograph hardly repeat.
+  const stream = createDeflate({ level: 1, strategy: constants.Z_RLE });
   const written = (async () => {
     for await (const piece of stream) await file.write(chunk("IDAT", piece as Buffer));
   })();

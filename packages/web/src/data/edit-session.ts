@@ -3,7 +3,7 @@ import jsonPatch from "fast-json-patch";
 import { createStore } from "zustand/vanilla";
 import { api, ApiError, isUnreachable } from "./api.ts";
 import { readOutbox, writeOutbox, type OutboxItem } from "./outbox.ts";
-import { queryClient } from "./queries.ts";
+import { negativeQuery, queryClient } from "./queries.ts";
 
 /** Whether what is on screen is on the server too. */
 export type SaveState = "saved" | "saving" | "away" | "refused";
@@ -34,7 +34,10 @@ const SAME_ACT_MS = 1200;
  */
 export async function openEditSession(printId: string): Promise<EditSession> {
   const [print, revisions, outbox] = await Promise.all([
-    api<Print>(`/prints/${printId}`),
+    api<Print>(`/prints/${printId}`).then((found) => {
+      void queryClient.prefetchQuery(negativeQuery(found.negativeId));
+      return found;
+    }),
     api<Revision[]>(`/prints/${printId}/revisions`),
     readOutbox(printId),
   ]);

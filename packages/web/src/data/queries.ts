@@ -23,12 +23,11 @@ export const useNegatives = (rollId: string | undefined) =>
     queryFn: () => api<Negative[]>(`/negatives?roll=${rollId}`),
     enabled: rollId !== undefined,
   });
-export const useNegative = (id: string | undefined) =>
-  useQuery({
-    queryKey: ["negatives", id],
-    queryFn: () => api<Negative>(`/negatives/${id}`),
-    enabled: id !== undefined,
-  });
+export const negativeQuery = (id: string) => ({
+  queryKey: ["negatives", id],
+  queryFn: () => api<Negative>(`/negatives/${id}`),
+});
+export const useNegative = (id: string) => useQuery(negativeQuery(id));
 export const usePrintsOfRoll = (rollId: string | undefined) =>
   useQuery({
     queryKey: ["prints", { rollId }],

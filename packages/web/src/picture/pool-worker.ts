@@ -1,3 +1,4 @@
+import { takeRenderWorker } from "./spare-workers.ts";
 import type { WorkerAnswer, WorkerRequest, WorkerResults } from "./protocol.ts";
 
 type Plain<K extends WorkerRequest["kind"]> = Omit<Extract<WorkerRequest, { kind: K }>, "id" | "kind">;
@@ -49,7 +50,7 @@ export class PoolWorker {
   }
 
   #start(onOpen: (slots: number) => void): Worker {
-    const worker = new Worker(new URL("./render-worker.ts", import.meta.url), { type: "module" });
+    const worker = takeRenderWorker();
     worker.onmessage = ({ data }: MessageEvent<WorkerAnswer>) => {
       if (data.id === 0) {
         if ("error" in data) this.#replace(onOpen);

@@ -1,6 +1,7 @@
 import { TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
+import { takeTileWorker } from "./spare-workers.ts";
 import type { PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from "./protocol.ts";
 
 /** Edges of the pieces that a picture is rendered in, view pixels. */
@@ -50,7 +51,7 @@ export class RenderPool {
     this.#negative = negative;
     this.#onShortage = onShortage;
     this.#share = deviceShare(navigator);
-    this.#tileWorker = new Worker(new URL("./tile-worker.ts", import.meta.url), { type: "module" });
+    this.#tileWorker = takeTileWorker();
     this.#setUp({ kind: "negative", negativeId: negative.id, limitBytes: this.#share.tileBytes });
     this.#workers = Array.from({ length: this.#share.workers }, () => this.#newWorker());
   }

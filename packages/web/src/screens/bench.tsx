@@ -17,6 +17,7 @@ import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
 import { PicturePane } from "../picture/picture.tsx";
 import { RenderPool } from "../picture/render-pool.ts";
+import { warmUp } from "../picture/spare-workers.ts";
 import { DeliverStation } from "../stations/deliver.tsx";
 import { FinishStation } from "../stations/finish.tsx";
 import { GroundStation } from "../stations/ground.tsx";
@@ -32,6 +33,7 @@ export function BenchScreen() {
   const [opened, setOpened] = useState<{ id: string; session: EditSession } | { id: string; error: string } | null>(
     null,
   );
+  useEffect(warmUp, []);
   useEffect(() => {
     let live = true;
     let session: EditSession | undefined;

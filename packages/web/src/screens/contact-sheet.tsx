@@ -1,6 +1,6 @@
 import type { Negative, Print, Roll } from "@yelm/core";
 import { FolderInput } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { Link, useParams } from "react-router";
 import { api } from "../data/api.ts";
@@ -14,6 +14,7 @@ import {
   useRoll,
 } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
+import { warmUp } from "../picture/spare-workers.ts";
 import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
 import { Page } from "./page.tsx";
@@ -25,6 +26,7 @@ export function ContactSheetScreen() {
   const negatives = useNegatives(rollId);
   const prints = usePrintsOfRoll(rollId);
   const [colour, setColour] = useState(false);
+  useEffect(warmUp, []);
   const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
     noClick: true,
     noKeyboard: true,

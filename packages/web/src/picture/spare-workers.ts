@@ -1,0 +1,29 @@
+let renderWorker: Worker | undefined;
+let tileWorker: Worker | undefined;
+
+/** Starts what the next bench will need, so that it is ready when the print is known. */
+export function warmUp(): void {
+  renderWorker ??= newRenderWorker();
+  tileWorker ??= newTileWorker();
+}
+
+/** A render worker, the one that was started ahead if there is one. */
+export function takeRenderWorker(): Worker {
+  const taken = renderWorker ?? newRenderWorker();
+  renderWorker = undefined;
+  return taken;
+}
+
+export function takeTileWorker(): Worker {
+  const taken = tileWorker ?? newTileWorker();
+  tileWorker = undefined;
+  return taken;
+}
+
+function newRenderWorker(): Worker {
+  return new Worker(new URL("./render-worker.ts", import.meta.url), { type: "module" });
+}
+
+function newTileWorker(): Worker {
+  return new Worker(new URL("./tile-worker.ts", import.meta.url), { type: "module" });
+}
