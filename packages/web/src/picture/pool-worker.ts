@@ -28,7 +28,7 @@ export class PoolWorker {
     this.#worker = this.#start(onOpen);
   }
 
-  ask<K extends WorkerRequest["kind"]>(
+  ask<K extends keyof WorkerResults>(
     kind: K,
     request: Plain<K>,
     transfer: Transferable[] = [],
@@ -41,6 +41,12 @@ export class PoolWorker {
       this.#waiting.set(id, { request: kept, again: false, done, fail });
       this.#worker.postMessage(whole, transfer);
     });
+  }
+
+  /** Gives it a new way to the tiles. */
+  feed(tiles: MessagePort): void {
+    const request: WorkerRequest = { kind: "feed", id: 0, tiles };
+    this.#worker.postMessage(request, [tiles]);
   }
 
   close(): void {

@@ -23,6 +23,8 @@ export type WorkerRequest =
       /** Memory to write into, handed back with the answer; it may be too small. */
       readonly memory: ArrayBuffer;
     }
+  /** A new way to the tile worker, after the old one died; not answered. */
+  | { readonly kind: "feed"; readonly id: 0; readonly tiles: MessagePort }
   | { readonly kind: "prefetch"; readonly id: number; readonly recipe: Recipe; readonly view: View }
   | { readonly kind: "measure"; readonly id: number; readonly recipe: Recipe }
   | { readonly kind: "palette"; readonly id: number; readonly recipe: Recipe }

@@ -35,7 +35,7 @@ interface Wanted {
  */
 export class RenderPool {
   readonly #negative: Negative;
-  readonly #tileWorker: Worker;
+  #tileWorker: Worker;
   readonly #onShortage: () => void;
   #share: DeviceShare;
   #workers: PoolWorker[];
@@ -51,8 +51,7 @@ export class RenderPool {
     this.#negative = negative;
     this.#onShortage = onShortage;
     this.#share = deviceShare(navigator);
-    this.#tileWorker = takeTileWorker();
-    this.#setUp({ kind: "negative", negativeId: negative.id, limitBytes: this.#share.tileBytes });
+    this.#tileWorker = this.#startTiles();
     this.#workers = Array.from({ length: this.#share.workers }, () => this.#newWorker());
   }
 
@@ -138,14 +137,38 @@ export class RenderPool {
     return superseded() ? null : { view, pixels, computeMs };
   }
 
+  #startTiles(): Worker {
+    const worker = takeTileWorker();
+    const setup: TileWorkerSetup = {
+      kind: "negative",
+      negativeId: this.#negative.id,
+      limitBytes: this.#share.tileBytes,
+    };
+    worker.postMessage(setup);
+    worker.onerror = () => {
+      worker.terminate();
+      this.#makeDo();
+      this.#tileWorker = this.#startTiles();
+      for (const fed of this.#workers) fed.feed(this.#newPort());
+    };
+    return worker;
+  }
+
+  /** A new way to the tile worker. */
+  #newPort(): MessagePort {
+    const { port1, port2 } = new MessageChannel();
+    const setup: TileWorkerSetup = { kind: "port", port: port1 };
+    this.#tileWorker.postMessage(setup, [port1]);
+    return port2;
+  }
+
   #newWorker(): PoolWorker {
     const { width, height } = this.#negative;
     const open = (worker: Worker) => {
-      const { port1, port2 } = new MessageChannel();
-      this.#setUp({ kind: "port", port: port1 }, [port1]);
+      const tiles = this.#newPort();
       const { slots } = this.#share;
-      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, slots, tiles: port2 };
-      worker.postMessage(request, [port2]);
+      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, slots, tiles };
+      worker.postMessage(request, [tiles]);
     };
     return new PoolWorker(
       open,
@@ -167,10 +190,6 @@ export class RenderPool {
     if (this.#told) return;
     this.#told = true;
     this.#onShortage();
-  }
-
-  #setUp(message: TileWorkerSetup, transfer: Transferable[] = []): void {
-    this.#tileWorker.postMessage(message, transfer);
   }
 }
 

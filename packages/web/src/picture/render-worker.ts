@@ -27,15 +27,22 @@ const module = fetch(kernelsUrl)
   .then((response) => response.arrayBuffer())
   .then((bytes) => compileKernels(new Uint8Array(bytes)));
 
+type Answered = Exclude<WorkerRequest, { kind: "feed" }>;
+
 let source: SharedTiles | undefined;
 let engine: Engine | undefined;
 let queue = Promise.resolve();
 
 self.onmessage = ({ data }: MessageEvent<WorkerRequest>) => {
+  // Not in the queue: whatever is at its head may be waiting for these tiles.
+  if (data.kind === "feed") {
+    source?.attach(data.tiles);
+    return;
+  }
   queue = queue.then(() => answer(data));
 };
 
-async function answer(request: WorkerRequest): Promise<void> {
+async function answer(request: Answered): Promise<void> {
   try {
     const value = await handle(request);
     const reply: WorkerAnswer = { id: request.id, value };
@@ -46,7 +53,7 @@ async function answer(request: WorkerRequest): Promise<void> {
   }
 }
 
-async function handle(request: WorkerRequest) {
+async function handle(request: Answered) {
   if (request.kind === "open") {
     source = new SharedTiles(request.size, request.tiles);
     const heap = await heapWith(await module, request.slots);

@@ -7,18 +7,24 @@ const HELD_BYTES = 256 * 2 ** 20;
 /** A negative's tiles as a render worker sees them: asked for before a render, then at hand. */
 export class SharedTiles implements LinearTiles {
   readonly size: Size;
-  readonly #port: MessagePort;
+  #port!: MessagePort;
   readonly #held = new LruMap<Uint16Array>(HELD_BYTES, (tile) => tile.byteLength);
-  readonly #waiting = new Map<number, { done: (answer: TileAnswer) => void }>();
+  readonly #waiting = new Map<number, { request: TileRequest; done: (answer: TileAnswer) => void }>();
   #lastId = 0;
 
   constructor(size: Size, port: MessagePort) {
     this.size = size;
+    this.attach(port);
+  }
+
+  /** Takes tiles from this port from now on; what is not answered yet is asked for again. */
+  attach(port: MessagePort): void {
     this.#port = port;
     port.onmessage = ({ data }: MessageEvent<TileAnswer>) => {
       this.#waiting.get(data.id)?.done(data);
       this.#waiting.delete(data.id);
     };
+    for (const { request } of this.#waiting.values()) this.#send(request);
   }
 
   /** @throws when a tile cannot be had. */
@@ -27,8 +33,9 @@ export class SharedTiles implements LinearTiles {
     if (missing.length === 0) return;
     const id = ++this.#lastId;
     const answer = await new Promise<TileAnswer>((done) => {
-      this.#waiting.set(id, { done });
-      this.#send({ id, places: missing });
+      const request = { id, places: missing };
+      this.#waiting.set(id, { request, done });
+      this.#send(request);
     });
     if ("error" in answer) throw new Error(answer.error);
     answer.tiles.forEach((tile, i) => this.#held.set(tileKey(missing[i]), new Uint16Array(tile)));
