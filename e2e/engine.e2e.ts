@@ -2,8 +2,8 @@ import { rm } from "node:fs/promises";
 import { join } from "node:path";
 import {
   Engine,
+  exactLevel,
   levelCount,
-  levelForScale,
   scaledSize,
   type LinearTiles,
   type Recipe,
@@ -101,7 +101,7 @@ test("the browser and this process compute the same picture to the bit, grain an
     const { engine, size } = await openHere(FILES[i]);
     const prepared = engine.prepare(recipe);
     expect(scaledSize(prepared.frame, scale)).toEqual({ width, height });
-    const view = { x: 0, y: 0, width, height, scale, level: levelForScale(scale, levelCount(size), 2) };
+    const view = { x: 0, y: 0, width, height, scale, level: exactLevel({ width, height }, scale, levelCount(size)) };
     const here = engine.renderRgba(prepared, view);
     let differing = 0;
     for (let b = 0; b < here.length; b++) if (here[b] !== rgba[b]) differing++;

@@ -32,6 +32,20 @@ export function levelForScale(scale: number, levels: number, density: 1 | 2): nu
   return Math.max(0, Math.min(levels - 1, level));
 }
 
+/** Pixels that may be computed to come nearer the export than density 2 does. */
+const EXACT_PIXELS = 8e6;
+
+/**
+ * The level to compute a view on when there is time: density 2, or finer as long as that is not too much work, so that
+ * the view of a smaller negative is the full-size render itself.
+ * @param size - of the view, at `scale`.
+ */
+export function exactLevel({ width, height }: Size, scale: number, levels: number): number {
+  let level = levelForScale(scale, levels, 2);
+  while (level > 0 && (width * height) / (scale * 2 ** (level - 1)) ** 2 <= EXACT_PIXELS) level--;
+  return level;
+}
+
 /** Size of the frame at a pyramid level. */
 export function frameLevelSize(frame: Size, level: number): Size {
   return levelSize(frame, level);

@@ -43,7 +43,7 @@ export async function importDemo(context: Context, folder: string, say: (line: s
 }
 
 /** Fills the gaps of a partial recipe from a whole one; lists are taken as they are. */
-function mergeRecipe(base: object, part: object): object {
+export function mergeRecipe(base: object, part: object): object {
   const out: Record<string, unknown> = { ...base };
   for (const [key, value] of Object.entries(part)) {
     const below = out[key];

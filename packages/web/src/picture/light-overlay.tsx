@@ -171,26 +171,41 @@ function MoveShape({
       {shape.kind === "ellipse" && <EllipseOutline shape={shape} colour={colour} mapping={mapping} />}
       {shape.kind === "brush" && active && <StrokeLines strokes={shape.strokes} colour={colour} mapping={mapping} />}
       {(shape.kind === "ellipse" || shape.strokes.length > 0) && (
-        <text
-          x={x}
-          y={y - 10}
-          textAnchor="middle"
-          data-handle
-          className="cursor-pointer font-serif"
-          style={{ pointerEvents: "auto", paintOrder: "stroke" }}
-          fontSize={15}
-          fill={colour}
-          stroke="#000"
-          strokeOpacity={0.75}
-          strokeWidth={3}
-          onClick={() => benchView.setState({ moveId: move.id })}
-        >
-          {number} {formatStops(move.stops)}
-        </text>
+        <MoveLabel x={x} y={y - 14} text={`${number}  ${formatStops(move.stops)}`} colour={colour} moveId={move.id} />
       )}
       {shape.kind === "ellipse" && active && (
         <EllipseHandles move={move} shape={shape} mapping={mapping} local={local} />
       )}
+    </g>
+  );
+}
+
+/** Number and stops of a move, on a plate that keeps them readable on any picture; a click takes the move in hand. */
+function MoveLabel({
+  x,
+  y,
+  text,
+  colour,
+  moveId,
+}: {
+  x: number;
+  y: number;
+  text: string;
+  colour: string;
+  moveId: string;
+}) {
+  const width = 14 + 7.5 * text.length;
+  return (
+    <g
+      data-handle
+      className="cursor-pointer"
+      style={{ pointerEvents: "auto" }}
+      onClick={() => benchView.setState({ moveId })}
+    >
+      <rect x={x - width / 2} y={y - 11} width={width} height={22} rx={2} fill="#000" fillOpacity={0.62} />
+      <text x={x} y={y + 5} textAnchor="middle" className="font-serif" fontSize={16} fill={colour} xmlSpace="preserve">
+        {text}
+      </text>
     </g>
   );
 }

@@ -1,4 +1,4 @@
-import { levelCount, levelForScale, type Recipe, type Size, type View } from "@yelm/core";
+import { exactLevel, levelCount, levelForScale, type Recipe, type Size, type View } from "@yelm/core";
 import type { Placement } from "./placement.ts";
 import type { PictureMode } from "./protocol.ts";
 import type { RenderPool } from "./render-pool.ts";
@@ -49,7 +49,7 @@ export class Painter {
     const { scale } = placement;
     const levels = levelCount(negative);
     const sharp = levelForScale(scale, levels, 1);
-    const exact = levelForScale(scale, levels, 2);
+    const exact = exactLevel(placement.visible, scale, levels);
     let live = true;
     let timer: ReturnType<typeof setTimeout> | undefined;
     const draw = async (halvings: number, level: number, density: string) => {

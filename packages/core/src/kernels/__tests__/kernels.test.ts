@@ -373,6 +373,82 @@ describe("encode", () => {
   });
 });
 
+describe("the smaller kernels", () => {
+  test("convolution of rows and columns is the sum of taps", () => {
+    const random = seeded(13);
+    const taps = Float32Array.of(0.1, 0.5, 0.25, 0.15, -0.2);
+    const [width, height] = [8, 5];
+    const source = Float32Array.from({ length: (width + 4) * (height + 4) }, () => random());
+    const rows = heap.allocate(4 * width * (height + 4));
+    const out = heap.allocate(4 * width * height);
+    heap.kernels.convolveRows(heap.place(source), width + 4, rows, width, height + 4, heap.place(taps), 5);
+    heap.kernels.convolveColumns(rows, out, width, height, heap.place(taps), 5);
+    const found = heap.floats(out, width * height).slice();
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        let sum = 0;
+        for (let v = 0; v < 5; v++)
+          for (let u = 0; u < 5; u++) sum += taps[v] * taps[u] * source[(y + v) * (width + 4) + x + u];
+        expect(found[y * width + x]).toBeCloseTo(sum, 5);
+      }
+  });
+
+  test("burned edges are nothing in the middle, whole in the corners, and equal their formula between", () => {
+    const [n, start, roundness, gain] = [33, 0.3, 0.4, -1.5];
+    const width = 36;
+    const out = heap.allocate(4 * width * n);
+    heap.floats(out, width * n).fill(0);
+    const step = 2 / n;
+    heap.kernels.addEdgeBurn(out, width, n, step / 2 - 1, step / 2 - 1, step, step, start, roundness, gain);
+    const found = heap.floats(out, width * n).slice();
+    expect(found[16 * width + 16]).toBeCloseTo(0, 6);
+    for (const [x, y] of [
+      [0, 0],
+      [5, 20],
+      [32, 16],
+      [30, 2],
+    ]) {
+      const [u, v] = [Math.abs((x + 0.5) * step - 1), Math.abs((y + 0.5) * step - 1)];
+      const square = Math.max(u, v);
+      const d = square + roundness * (Math.hypot(u, v) * Math.SQRT1_2 - square);
+      const t = Math.min(1, Math.max(0, (d - start) / (1 - start)));
+      expect(found[y * width + x]).toBeCloseTo(gain * t * t * (3 - 2 * t), 5);
+    }
+  });
+
+  test("a matrix on planes, and colour to screen codes", () => {
+    const n = 8;
+    const random = seeded(17);
+    const planes = [0, 1, 2].map(() => Float32Array.from({ length: n }, () => random()));
+    const m = Float32Array.of(1.2, -0.1, -0.1, 0.05, 0.9, 0.05, 0, -0.3, 1.3);
+    const expected = [0, 1, 2].map((r) =>
+      planes[0].map((_, i) => m[3 * r] * planes[0][i] + m[3 * r + 1] * planes[1][i] + m[3 * r + 2] * planes[2][i]),
+    );
+    const pointers = planes.map((plane) => heap.place(plane));
+    const table = heap.place(bakeLightTable((v) => Math.min(1, v)));
+    const codes = heap.allocate(4 * n);
+    heap.kernels.encodeColour8(pointers[0], pointers[1], pointers[2], codes, n, heap.place(m), table);
+    const rgba = heap.bytes(codes, 4 * n).slice();
+    heap.kernels.applyMatrix(pointers[0], pointers[1], pointers[2], n, heap.place(m));
+    pointers.forEach((pointer, c) =>
+      heap.floats(pointer, n).forEach((v, i) => {
+        expect(v).toBeCloseTo(expected[c][i], 5);
+        expect(Math.abs(rgba[4 * i + c] - 255 * Math.min(1, Math.max(0, v)))).toBeLessThanOrEqual(0.51);
+        expect(rgba[4 * i + 3]).toBe(255);
+      }),
+    );
+  });
+
+  test("copying a rectangle touches nothing else", () => {
+    const source = heap.place(Float32Array.from({ length: 35 }, (_, i) => i));
+    const out = heap.place(new Float32Array(40).fill(-1));
+    heap.kernels.copyRect(source + 4 * 8, 7, out + 4 * 9, 8, 3, 2);
+    const found = Array.from(heap.floats(out, 40));
+    expect(found.slice(8, 20)).toEqual([-1, 8, 9, 10, -1, -1, -1, -1, -1, 15, 16, 17]);
+    expect(found.filter((v) => v !== -1)).toHaveLength(6);
+  });
+});
+
 test("the heap gives aligned blocks back like a stack and refuses what cannot fit", () => {
   const mark = heap.mark();
   const a = heap.allocate(5);
