@@ -33,7 +33,7 @@ export function levelForScale(scale: number, levels: number, density: 1 | 2): nu
 }
 
 /** Pixels that may be computed to come nearer the export than density 2 does. */
-const EXACT_PIXELS = 8e6;
+const EXACT_PIXELS = 16e6;
 
 /**
  * The level to compute a view on when there is time: density 2, or finer as long as that is not too much work, so that
