@@ -8,3 +8,4 @@ export { resampleRows, resampleColumns, sampleAffine } from "./resample";
 export { drawEllipse, addEdgeBurn, strokePiece, buildUp, addScaled } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
+export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";

@@ -28,5 +28,5 @@ export interface CaptureInfo {
   /** Noise variance = slope·signal + offset, in units of sensor white, when the file states it. */
   readonly noiseProfile: readonly number[] | null;
   /** Who demosaiced: ours, or the unpacker when there is no Bayer pattern. */
-  readonly demosaic: "malvar" | "unpacker" | "none";
+  readonly demosaic: "directional" | "unpacker" | "none";
 }

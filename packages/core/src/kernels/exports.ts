@@ -169,6 +169,43 @@ export interface KernelExports {
     table: Pointer,
   ): void;
   demosaicMalvar(src: Pointer, out: Pointer, width: number, height: number, redX: number, redY: number): void;
+  colourDifferences(
+    src: Pointer,
+    along: Pointer,
+    down: Pointer,
+    stride: number,
+    height: number,
+    redX: number,
+    redY: number,
+  ): void;
+  smoothDifferences(
+    along: Pointer,
+    down: Pointer,
+    alongLow: Pointer,
+    downLow: Pointer,
+    stride: number,
+    height: number,
+  ): void;
+  fuseDifferences(
+    along: Pointer,
+    down: Pointer,
+    alongLow: Pointer,
+    downLow: Pointer,
+    out: Pointer,
+    stride: number,
+    height: number,
+  ): void;
+  coloursFromDifferences(
+    src: Pointer,
+    difference: Pointer,
+    out: Pointer,
+    width: number,
+    height: number,
+    stride: number,
+    border: number,
+    redX: number,
+    redY: number,
+  ): void;
   applyMatrix(red: Pointer, green: Pointer, blue: Pointer, n: number, matrix: Pointer): void;
   halve(src: Pointer, srcWidth: number, srcHeight: number, out: Pointer, outWidth: number, outHeight: number): void;
 }

@@ -2,19 +2,43 @@ import type { Vector3 } from "../colour/matrix.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
 import { scaleMosaic, type Mosaic } from "./mosaic.ts";
 
+/** `directional`: Zhang & Wu 2005, for pictures. `linear`: Malvar, He, Cutler 2004, three times as fast. */
+export type DemosaicMethod = "directional" | "linear";
+
+/** Border that each method reads around its rows, pixels. */
+const BORDER: Readonly<Record<DemosaicMethod, number>> = { directional: 16, linear: 2 };
+
 /**
- * Demosaics `rows` rows from `firstRow` (Malvar, He, Cutler 2004) into three planes in kernel memory.
+ * Demosaics `rows` rows from `firstRow` into three planes in kernel memory.
  * @param firstRow - even, so that the pattern's phase is kept.
  * @returns pointer to red, green and blue planes of width·rows f32 each, balanced camera RGB.
  */
-export function demosaicRows(heap: KernelHeap, mosaic: Mosaic, gains: Vector3, firstRow: number, rows: number): number {
+export function demosaicRows(
+  heap: KernelHeap,
+  mosaic: Mosaic,
+  gains: Vector3,
+  firstRow: number,
+  rows: number,
+  method: DemosaicMethod = "directional",
+): number {
   if (firstRow & 1) throw new RangeError(`Expected an even first row but received ${firstRow}.`);
-  const { width } = mosaic;
+  const { width, phase } = mosaic;
+  const border = BORDER[method];
+  const stride = method === "linear" ? width + 2 * border : (width + 2 * border + 3) & ~3;
+  const height = rows + 2 * border;
   const planes = heap.allocate(3 * width * rows * 4);
   const mark = heap.mark();
-  const padded = heap.allocate((width + 4) * (rows + 4) * 4);
-  scaleMosaic(mosaic, gains, firstRow, rows, heap.floats(padded, (width + 4) * (rows + 4)));
-  heap.kernels.demosaicMalvar(padded, planes, width, rows, mosaic.phase.redX, mosaic.phase.redY);
+  const padded = heap.allocate(4 * stride * height);
+  scaleMosaic(mosaic, gains, firstRow, rows, border, stride, heap.floats(padded, stride * height));
+  const { kernels } = heap;
+  if (method === "linear") kernels.demosaicMalvar(padded, planes, width, rows, phase.redX, phase.redY);
+  else {
+    const [along, down, alongLow, downLow, fused] = Array.from({ length: 5 }, () => heap.allocate(4 * stride * height));
+    kernels.colourDifferences(padded, along, down, stride, height, phase.redX, phase.redY);
+    kernels.smoothDifferences(along, down, alongLow, downLow, stride, height);
+    kernels.fuseDifferences(along, down, alongLow, downLow, fused, stride, height);
+    kernels.coloursFromDifferences(padded, fused, planes, width, rows, stride, border, phase.redX, phase.redY);
+  }
   heap.release(mark);
   return planes;
 }

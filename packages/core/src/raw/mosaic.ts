@@ -30,17 +30,27 @@ export function balanceGains(neutral: Vector3): Vector3 {
 }
 
 /**
- * Scales `rows` rows from `firstRow` to 1.0 = sensor white, balanced, with a border of two pixels mirrored about the
- * edge pixel so that the pattern continues. Values above 1.0 are clipped: beyond it a channel is no longer measured.
- * @param out - length (width + 4)·(rows + 4).
+ * Scales `rows` rows from `firstRow` to 1.0 = sensor white, balanced, with a border mirrored about the edge pixel so that
+ * the pattern continues. Values above 1.0 are clipped: beyond it a channel is no longer measured.
+ * @param border - pixels on every side; even.
+ * @param stride - values a row of `out`; at least width + 2·border.
+ * @param out - length stride·(rows + 2·border).
  */
-export function scaleMosaic(mosaic: Mosaic, gains: Vector3, firstRow: number, rows: number, out: Float32Array): void {
-  const { data, stride, left, top, width, height, phase, black, white } = mosaic;
-  const outStride = width + 4;
-  for (let row = -2; row < rows + 2; row++) {
+export function scaleMosaic(
+  mosaic: Mosaic,
+  gains: Vector3,
+  firstRow: number,
+  rows: number,
+  border: number,
+  stride: number,
+  out: Float32Array,
+): void {
+  const { data, left, top, width, height, phase, black, white } = mosaic;
+  const columns = Int32Array.from({ length: stride }, (_, i) => mirror(i - border, width));
+  for (let row = -border; row < rows + border; row++) {
     const y = mirror(firstRow + row, height);
-    const from = (top + y) * stride + left;
-    const to = (row + 2) * outStride;
+    const from = (top + y) * mosaic.stride + left;
+    const to = (row + border) * stride;
     const redRow = ((y ^ phase.redY) & 1) === 0;
     const scale: [number, number] = [0, 0];
     const level: [number, number] = [0, 0];
@@ -50,17 +60,18 @@ export function scaleMosaic(mosaic: Mosaic, gains: Vector3, firstRow: number, ro
       level[parity] = black[(y & 1) * 2 + parity];
       scale[parity] = gain / (white - level[parity]);
     }
-    for (let column = -2; column < width + 2; column++) {
-      const x = column < 0 || column >= width ? mirror(column, width) : column;
+    for (let column = 0; column < stride; column++) {
+      const x = columns[column];
       const value = (data[from + x] - level[x & 1]) * scale[x & 1];
-      out[to + column + 2] = value > 1 ? 1 : value;
+      out[to + column] = value > 1 ? 1 : value;
     }
   }
 }
 
-/** Reflects an index about the first and last pixel, which keeps its parity. */
+/** Reflects an index about the first and last pixel, again and again, which keeps its parity. */
 function mirror(i: number, n: number): number {
   if (n === 1) return 0;
-  const j = i < 0 ? -i : i >= n ? 2 * (n - 1) - i : i;
-  return Math.min(n - 1, Math.max(0, j));
+  const period = 2 * (n - 1);
+  const j = ((i % period) + period) % period;
+  return j < n ? j : period - j;
 }

@@ -1,7 +1,7 @@
 import type { Size } from "../ground/geometry.ts";
 
 /** Raised whenever tiles of an older version would no longer give the same picture. */
-export const PYRAMID_VERSION = 1;
+export const PYRAMID_VERSION = 2;
 /** Edge of a tile, pixels; tiles at the right and bottom are cut to the picture. */
 export const TILE_SIZE = 512;
 

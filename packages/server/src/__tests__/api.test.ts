@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
 import { drawChart, shoot } from "@yelm/camera";
 import {
   defaultRecipe,
+  PYRAMID_VERSION,
   type ExportJob,
   type ImportResult,
   type Negative,
@@ -273,16 +274,19 @@ describe("tiles", () => {
   test("are served for good under their version; a damaged pyramid is made again", async () => {
     const { negative } = await prepared(15);
     const get = (path: string) => fetch(`${service.url}/api/negatives/${negative.id}/tiles/${path}`);
-    const tile = await get("1/0/0/0");
+    const tile = await get(`${PYRAMID_VERSION}/0/0/0`);
     expect([tile.status, tile.headers.get("cache-control")]).toEqual([200, "public, max-age=31536000, immutable"]);
     const bytes = await tile.arrayBuffer();
     expect(bytes.byteLength).toBe(160 * 120 * 6);
-    for (const wrong of ["2/0/0/0", "1/9/0/0", "1/0/1/0", "1/0/0/x", "1/0/0/-1"])
+    for (const wrong of [
+      "1/0/0/0",
+      ...["9/0/0", "0/1/0", "0/0/x", "0/0/-1"].map((place) => `${PYRAMID_VERSION}/${place}`),
+    ])
       expect([wrong, (await get(wrong)).status]).toEqual([wrong, 404]);
     await service.close();
     await rm(join(data, "tiles", negative.hash, "level-0.f16"));
     service = await serve({ data, port: 0 });
-    const again = await get("1/0/0/0");
+    const again = await get(`${PYRAMID_VERSION}/0/0/0`);
     expect(Buffer.compare(Buffer.from(await again.arrayBuffer()), Buffer.from(bytes))).toBe(0);
   });
 });

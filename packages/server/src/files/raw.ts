@@ -77,6 +77,13 @@ export async function unpackRaw(bytes: Uint8Array): Promise<Unpacked> {
 }
 
 function unpackLinear(bytes: Uint8Array, metadata: RawMetadata, module: LibRawModule): Unpacked {
+  const image = developByUnpacker(bytes, module);
+  const info = describe(metadata, null, [0, 0, 0, 0], 65535, null);
+  // The unpacker has already turned it upright.
+  return { info: { ...info, width: image.width, height: image.height, quarterTurns: 0 }, rgb: image.rgb };
+}
+
+function developByUnpacker(bytes: Uint8Array, module: LibRawModule) {
   const raw = new module.LibRaw();
   try {
     raw.open(bytes, {
@@ -92,12 +99,7 @@ function unpackLinear(bytes: Uint8Array, metadata: RawMetadata, module: LibRawMo
     const image = raw.imageData();
     if (!image?.data?.length || image.colors !== 3)
       throw new AppError("unreadable_file", "Expected three colours but the file's sensor has another layout.");
-    const info = describe(metadata, null, [0, 0, 0, 0], 65535, null);
-    // The unpacker has already turned it upright.
-    return {
-      info: { ...info, width: image.width, height: image.height, quarterTurns: 0 },
-      rgb: Uint16Array.from(image.data),
-    };
+    return { width: image.width, height: image.height, rgb: Uint16Array.from(image.data) };
   } finally {
     raw.delete();
   }
@@ -137,7 +139,7 @@ function describe(
     neutral: neutralOf(m),
     calibrations: calibrationsOf(m),
     noiseProfile,
-    demosaic: cfa ? "malvar" : "unpacker",
+    demosaic: cfa ? "directional" : "unpacker",
   };
 }
 

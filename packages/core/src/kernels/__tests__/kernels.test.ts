@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
+import { demosaicRows } from "../../raw/demosaic.ts";
 import { cubicWeights } from "../../render/cubic-weights.ts";
 import type { KernelHeap } from "../heap.ts";
 import { bakeLightTable } from "../light-table.ts";
@@ -214,6 +215,56 @@ describe("demosaic", () => {
       expect(v).toBeCloseTo(0.1 + 0.02 * (at % width) + 0.03 * Math.floor(at / width), 5);
     });
   });
+});
+
+describe("directional demosaic", () => {
+  test.each([
+    [0, 0],
+    [1, 0],
+    [0, 1],
+    [1, 1],
+  ] as const)(
+    "phase %d %d: flat colour comes back exactly, a grey ramp too, and the border is that of the picture",
+    (redX, redY) => {
+      const [width, height] = [36, 30];
+      const run = (value: (x: number, y: number, channel: number) => number) => {
+        const data = Uint16Array.from({ length: width * height }, (_, i) => {
+          const [x, y] = [i % width, Math.floor(i / width)];
+          const [redColumn, redRow] = [(x & 1) === redX, (y & 1) === redY];
+          return Math.round(60000 * value(x, y, redColumn && redRow ? 0 : redColumn || redRow ? 1 : 2));
+        });
+        const mosaic = {
+          data,
+          stride: width,
+          left: 0,
+          top: 0,
+          width,
+          height,
+          phase: { redX, redY },
+          black: [0, 0, 0, 0],
+          white: 60000,
+        } as const;
+        const mark = heap.mark();
+        const planes = [0, 10, 20].map((top) => {
+          const at = demosaicRows(heap, mosaic, [1, 1, 1], top, 10);
+          return heap.floats(at, 3 * width * 10).slice();
+        });
+        heap.release(mark);
+        return (x: number, y: number, c: number) => planes[Math.floor(y / 10)][(c * 10 + (y % 10)) * width + x];
+      };
+      const flat = [0.8, 0.5, 0.2];
+      const colours = run((_x, _y, channel) => flat[channel]);
+      const ramp = run((x, y) => 0.1 + 0.008 * x + 0.012 * y);
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++)
+          for (let c = 0; c < 3; c++) {
+            expect(colours(x, y, c)).toBeCloseTo(flat[c], 4);
+            // At the border the mirrored ramp has a ridge.
+            if (x > 12 && y > 12 && x < width - 13 && y < height - 13)
+              expect(ramp(x, y, c)).toBeCloseTo(0.1 + 0.008 * x + 0.012 * y, 3);
+          }
+    },
+  );
 });
 
 describe("shapes of light", () => {

@@ -10,12 +10,19 @@ import {
   PATTERNS,
   PLAIN_EXPOSURE,
   referenceCamera,
+  resizeScene,
   shoot,
   turnScene,
   type Scene,
 } from "@yelm/camera";
 import {
+  balanceGains,
+  cameraToWorking,
   defaultRecipe,
+  demosaicRows,
+  SRGB_TRANSFER,
+  type DemosaicMethod,
+  type Matrix3,
   Engine,
   REC2020,
   REC709_TO_REC2020,
@@ -91,7 +98,7 @@ describe("the simulated camera's files through the unpacker", () => {
       model: HALDEN_ONE.model,
       iso: 800,
       kind: "raw",
-      demosaic: "malvar",
+      demosaic: "directional",
     });
     expect(info.noiseProfile!.length).toBeGreaterThanOrEqual(2);
   });
@@ -138,6 +145,74 @@ test("the other camera's own response is undone too: patches within 2 % of full 
     const at = (20 + 40 * Math.floor(i / 6)) * 240 + 20 + 40 * (i % 6);
     const expected = transform3(REC709_TO_REC2020, patch);
     for (let c = 0; c < 3; c++) expect(Math.abs(planes[c][at] - expected[c])).toBeLessThan(0.02);
+  });
+});
+
+describe("demosaic against the scene, in grey", () => {
+  const [width, height] = [480, 320];
+  /** Leaves, bricks and lines of many sizes: lightness changes at every pixel, colour by region. */
+  const fine: Scene = { width: 3 * width, height: 3 * height, rgb: new Float32Array(27 * width * height) };
+  const hues = [
+    [1, 0.85, 0.6],
+    [0.45, 0.8, 0.3],
+    [0.5, 0.65, 1],
+    [1, 0.45, 0.35],
+  ];
+  for (let j = 0; j < fine.height; j++)
+    for (let i = 0; i < fine.width; i++) {
+      const [x, y] = [i / 3, j / 3];
+      const leaf = Math.sin(0.9 * x + 3 * Math.sin(0.05 * y)) * Math.sin(0.8 * y + 2 * Math.sin(0.06 * x));
+      const brick = (x + 8 * (Math.floor(y / 7) & 1)) % 16 < 2 || y % 7 < 1 ? 0.5 : 1;
+      const lines = Math.sin((x * x) / 160 + y / 9) > 0.3 ? 1 : 0.6;
+      const which = (Math.floor(x / 120) + Math.floor(y / 107)) % 4;
+      const light = 0.35 * [1 + 0.2 * leaf, 0.7 + 0.4 * leaf, lines, brick][which];
+      for (let c = 0; c < 3; c++) fine.rgb[3 * (j * fine.width + i) + c] = light * hues[which][c];
+    }
+  // Each pixel sees the mean of the light on it, as behind a lens.
+  const scene = resizeScene(fine, width);
+  const camera = { ...HALDEN_ONE, hotPixels: 0 };
+  const truth = Float32Array.from({ length: width * height }, (_, i) =>
+    grey(
+      [0, 1, 2].map((c) => scene.rgb[3 * i + c]),
+      REC709_TO_REC2020,
+    ),
+  );
+
+  function grey(rgb: readonly number[], matrix: Matrix3): number {
+    return transform3(matrix, rgb as unknown as Vector3).reduce((sum, v, c) => sum + REC2020.luminance[c] * v, 0);
+  }
+  /** Peak signal to noise of the grey, in sRGB codes, dB; the border is left out. */
+  function psnr(found: (i: number) => number): number {
+    let sum = 0;
+    let count = 0;
+    for (let y = 20; y < height - 20; y++)
+      for (let x = 20; x < width - 20; x++, count++) {
+        const i = y * width + x;
+        sum += (SRGB_TRANSFER.encode(Math.max(0, found(i))) - SRGB_TRANSFER.encode(truth[i])) ** 2;
+      }
+    return -10 * Math.log10(sum / count);
+  }
+
+  test("the directional one is at least 2 dB above the linear one", async () => {
+    const dng = await shoot(scene, { noise: false, camera });
+    const opened = await unpackRaw(dng);
+    if (!("mosaic" in opened)) throw new Error("Expected a mosaic.");
+    const { mosaic, info } = opened;
+    const matrix = cameraToWorking(info.calibrations, info.neutral!);
+    const ours = (method: DemosaicMethod) => {
+      const mark = heap.mark();
+      const at = demosaicRows(heap, mosaic, balanceGains(info.neutral!), 0, height, method);
+      const planes = heap.floats(at, 3 * width * height).slice();
+      heap.release(mark);
+      return psnr((i) =>
+        grey(
+          [0, 1, 2].map((c) => planes[c * width * height + i]),
+          matrix,
+        ),
+      );
+    };
+    const [linear, directional] = [ours("linear"), ours("directional")];
+    expect(directional).toBeGreaterThan(linear + 2);
   });
 });
 
