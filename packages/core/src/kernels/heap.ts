@@ -18,6 +18,8 @@ export class KernelHeap {
   readonly kernels: KernelExports;
   readonly #memory: WebAssembly.Memory;
   readonly slotCount: number;
+  /** Who keeps results in the slots at present; whoever finds another owner there has lost all of its own. */
+  slotOwner: object | null = null;
   #top: number;
   #peak: number;
 

@@ -50,6 +50,11 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
   const add = (id: string, station: Station, text: string) => lines.push({ id, station, text });
 
   if (ground.exposureEv !== 0) add("exposure", "Ground", `exposure ${formatStops(ground.exposureEv)}`);
+  if (ground.whiteBalance.mode === "set") {
+    const { kelvin, tint, follow } = ground.whiteBalance;
+    const eased = follow < 1 ? `, followed ${Math.round(100 * follow)} %` : "";
+    add("white", "Ground", `white at ${Math.round(kelvin)} K, tint ${formatSigned(tint, 0)}${eased}`);
+  }
   if (ground.quarterTurns) add("turn", "Ground", `turned ${90 * ground.quarterTurns}°`);
   if (ground.angleDegrees) add("straighten", "Ground", `straightened ${formatSigned(ground.angleDegrees, 1)}°`);
   if (ground.crop) add("crop", "Ground", `cropped to ${formatRatio(ground.crop.width / ground.crop.height)}`);
@@ -58,9 +63,9 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
     add("weights", "Weigh", `red ${weights[0]}, green ${weights[1]}, blue ${weights[2]}`);
   }
   if (Math.abs(shape.blackPoint - DEEPEST_BLACK_STOPS) > 1e-6)
-    add("black", "Shape", `black point ${formatSigned(shape.blackPoint, 1)}`);
+    add("black-point", "Shape", `black point ${formatSigned(shape.blackPoint, 1)}`);
   if (Math.abs(shape.whitePoint - SENSOR_WHITE_STOPS) > 1e-6)
-    add("white", "Shape", `white point ${formatSigned(shape.whitePoint, 1)}`);
+    add("white-point", "Shape", `white point ${formatSigned(shape.whitePoint, 1)}`);
   if (shape.midPoint) add("mid", "Shape", `mid point ${formatStops(shape.midPoint)}`);
   if (shape.grade !== base.shape.grade) add("grade", "Shape", `grade ${Number(shape.grade.toFixed(2))}`);
   const { low, mid, high } = shape.localContrast;

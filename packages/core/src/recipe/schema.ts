@@ -1,8 +1,9 @@
 import { Type, type Static, type TSchema } from "@sinclair/typebox";
 import { REC2020 } from "../colour/rgb-space.ts";
+import { KELVIN_RANGE } from "../colour/temperature.ts";
 
 /** Version of the recipe's shape; raised when an older recipe has to be migrated. */
-export const RECIPE_VERSION = 2;
+export const RECIPE_VERSION = 3;
 /** The white point at which sensor white prints as paper white: log2(1 / 0.18) stops above Zone V. */
 export const SENSOR_WHITE_STOPS = Math.log2(1 / 0.18);
 /** The black point that leaves the darkest light alone. */
@@ -31,9 +32,20 @@ export const cropSchema = group(
   "Rectangle kept, in the straightened frame, in lengths of the negative's long edge.",
 );
 
+export const whiteBalanceSchema = group(
+  {
+    mode: choice(["as shot", "set"], "as shot", "The camera's own balance, or the light given here."),
+    kelvin: number(KELVIN_RANGE.lowest, KELVIN_RANGE.highest, 5500, "K", "Temperature of the light taken for white."),
+    tint: number(-60, 60, 0, "thousandths", "Off the locus; + for greenish light, which makes the picture magenta."),
+    follow: number(0, 1, 1, "fraction", "How far to go from the temperature as shot to this one; the tint is kept."),
+  },
+  "White balance: the light that is taken for white. It changes the greys.",
+);
+
 export const groundSchema = group(
   {
     exposureEv: number(-5, 5, 0, "stops", "Exposure; +1 doubles the light."),
+    whiteBalance: whiteBalanceSchema,
     angleDegrees: number(-45, 45, 0, "degrees", "Straightening; positive turns the picture clockwise."),
     quarterTurns: Type.Integer({ minimum: 0, maximum: 3, default: 0, description: "Quarter turns clockwise." }),
     crop: Type.Union([cropSchema, Type.Null()], {

@@ -4,12 +4,13 @@ import type { Recipe } from "./schema.ts";
 /** The recipe fields behind the ticket's lines, by line id; light moves are lines of their own. */
 const LINE_FIELDS: Readonly<Record<string, readonly string[]>> = {
   exposure: ["ground.exposureEv"],
+  white: ["ground.whiteBalance"],
   turn: ["ground.quarterTurns"],
   straighten: ["ground.angleDegrees"],
   crop: ["ground.crop"],
   weights: ["weigh.red", "weigh.green", "weigh.blue"],
-  black: ["shape.blackPoint"],
-  white: ["shape.whitePoint"],
+  "black-point": ["shape.blackPoint"],
+  "white-point": ["shape.whitePoint"],
   mid: ["shape.midPoint"],
   grade: ["shape.grade"],
   local: ["shape.localContrast"],

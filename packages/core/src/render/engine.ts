@@ -1,5 +1,6 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { SRGB_TRANSFER } from "../colour/transfer.ts";
+import { D65, type Chromaticity } from "../colour/white.ts";
 import { FORMAT_LONG_EDGE_MM, grainFilter, grainNoise } from "../finish/grain.ts";
 import type { Frame } from "../ground/geometry.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
@@ -36,19 +37,24 @@ const SAME_LIGHT = bakeLightTable((light) => light);
 export class Engine {
   readonly #heap: KernelHeap;
   readonly #tiles: LinearTiles;
+  readonly #asShot: Chromaticity;
   readonly #graph: StageGraph;
   readonly #preparer = new Preparer();
   #colourTable?: Float32Array;
 
-  /** @param heap - with slots: at least 16, better some 6 for each tile of a view. */
-  constructor(heap: KernelHeap, tiles: LinearTiles) {
+  /**
+   * @param heap - with slots: at least 16, better some 6 for each tile of a view.
+   * @param asShot - the light that the tiles are balanced for.
+   */
+  constructor(heap: KernelHeap, tiles: LinearTiles, asShot: Chromaticity = D65) {
     this.#heap = heap;
+    this.#asShot = asShot;
     this.#tiles = tiles;
     this.#graph = new StageGraph(heap, tiles);
   }
 
   prepare(recipe: Recipe): PreparedPrint {
-    return this.#preparer.prepare(recipe, this.#tiles.size);
+    return this.#preparer.prepare(recipe, this.#tiles.size, this.#asShot);
   }
 
   /** The tiles of the negative that the next render of this view will read. */

@@ -1,8 +1,10 @@
 import { REC2020_TO_REC709 } from "../colour/rgb-space.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
-import type { Vector3 } from "../colour/matrix.ts";
+import type { Matrix3, Vector3 } from "../colour/matrix.ts";
+import type { Chromaticity } from "../colour/white.ts";
 import { isNeutral, tonedColour } from "../finish/toning.ts";
 import { frameOf, type Frame, type Size } from "../ground/geometry.ts";
+import { balanceMatrix } from "../ground/white-balance.ts";
 import { bakeLightTable } from "../kernels/light-table.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { toneCurve } from "../shape/tone-curve.ts";
@@ -12,7 +14,7 @@ export interface PreparedPrint {
   readonly recipe: Recipe;
   readonly negative: Size;
   readonly frame: Frame;
-  /** Weights with the exposure's factor in them. */
+  /** Weights for the tiles' own colours, with exposure and white balance in them. */
   readonly weights: Vector3;
   /** Light → print reflectance. */
   readonly toneTable: Float32Array;
@@ -22,14 +24,14 @@ export interface PreparedPrint {
 export class Preparer {
   readonly #kept = new Map<string, { key: string; value: unknown }>();
 
-  prepare(recipe: Recipe, negative: Size): PreparedPrint {
+  /** @param asShot - the light that the tiles are balanced for. */
+  prepare(recipe: Recipe, negative: Size, asShot: Chromaticity): PreparedPrint {
     const { ground, weigh, shape } = recipe;
-    const gain = 2 ** ground.exposureEv;
     return {
       recipe,
       negative,
       frame: frameOf(negative, ground),
-      weights: [weigh.red * gain, weigh.green * gain, weigh.blue * gain],
+      weights: weightsOf(weigh, 2 ** ground.exposureEv, balanceMatrix(ground.whiteBalance, asShot)),
       toneTable: this.#keep("tone", shape, () => bakeLightTable(toneCurve(shape))),
     };
   }
@@ -47,6 +49,14 @@ export class Preparer {
     this.#kept.set(stage, { key, value });
     return value;
   }
+}
+
+/** Grey is weights · matrix · colour, so the balance goes into the weights and costs nothing. */
+function weightsOf({ red, green, blue }: Recipe["weigh"], gain: number, balance: Matrix3 | null): Vector3 {
+  const w = [red * gain, green * gain, blue * gain];
+  if (!balance) return [w[0], w[1], w[2]];
+  const column = (c: number) => w[0] * balance[c] + w[1] * balance[3 + c] + w[2] * balance[6 + c];
+  return [column(0), column(1), column(2)];
 }
 
 /** Matrix and table that show the negative's own colours on an sRGB screen. */

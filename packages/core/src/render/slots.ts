@@ -15,20 +15,21 @@ const CANDIDATES = 8;
  */
 export class SlotStore {
   readonly #heap: KernelHeap;
-  readonly #free: number[];
+  readonly #free: number[] = [];
   readonly #entries = new Map<string, Entry>();
 
   constructor(heap: KernelHeap) {
     this.#heap = heap;
-    this.#free = Array.from({ length: heap.slotCount }, (_, i) => heap.slotCount - 1 - i);
   }
 
   has(key: string): boolean {
+    this.#own();
     return this.#entries.has(key);
   }
 
   /** Pins a kept result and returns its planes, or nothing when it is not there. */
   take(key: string): readonly number[] | undefined {
+    this.#own();
     const entry = this.#entries.get(key);
     if (!entry) return undefined;
     this.#entries.delete(key);
@@ -42,6 +43,7 @@ export class SlotStore {
    * @throws {RangeError} when every slot is in use at once.
    */
   claim(key: string, planes: number, costNs: number): readonly number[] {
+    this.#own();
     while (this.#free.length < planes) this.#evict();
     const entry: Entry = { slots: this.#free.splice(-planes), costNs, pins: 1 };
     this.#entries.set(key, entry);
@@ -59,6 +61,15 @@ export class SlotStore {
     if (!entry) return;
     this.#entries.delete(key);
     this.#free.push(...entry.slots);
+  }
+
+  /** Several engines may share a heap, one after the other: each begins anew when another was at work in between. */
+  #own(): void {
+    if (this.#heap.slotOwner === this) return;
+    this.#heap.slotOwner = this;
+    this.#entries.clear();
+    this.#free.length = 0;
+    for (let i = this.#heap.slotCount - 1; i >= 0; i--) this.#free.push(i);
   }
 
   #pointers(entry: Entry): readonly number[] {

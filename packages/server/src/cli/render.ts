@@ -1,6 +1,7 @@
 import { readFile } from "node:fs/promises";
 import { extname } from "node:path";
 import {
+  asShotWhite,
   DEFAULT_EXPORT,
   defaultRecipe,
   Engine,
@@ -44,7 +45,7 @@ export async function render(file: string, options: RenderOptions): Promise<void
     tiles.size = size;
     return (place, halves) => tiles.keep(place, halves);
   });
-  const engine = new Engine(heap, tiles);
+  const engine = new Engine(heap, tiles, asShotWhite(info));
   const exportOptions = {
     ...DEFAULT_EXPORT,
     format,

@@ -55,7 +55,7 @@ export function useMeasuring(pool: RenderPool, session: EditSession): void {
   }, [pool, session]);
 }
 
-/** What of a recipe decides which colours are in the picture. */
-function frameOf({ ground: { angleDegrees, quarterTurns, crop } }: Recipe): string {
-  return JSON.stringify([angleDegrees, quarterTurns, crop]);
+/** What of a recipe decides which colours are in the picture, and how they look. */
+function frameOf({ ground: { angleDegrees, quarterTurns, crop, whiteBalance } }: Recipe): string {
+  return JSON.stringify([angleDegrees, quarterTurns, crop, whiteBalance]);
 }

@@ -3,7 +3,7 @@ import type { PictureMode, Probe } from "./protocol.ts";
 import { FIT, type Zoom } from "./placement.ts";
 
 /** What the hand is doing on the picture. */
-export type Tool = "look" | "brush" | "ellipse" | "crop";
+export type Tool = "look" | "brush" | "ellipse" | "crop" | "pick";
 
 /** What the pointer is over. */
 export interface Spot extends Probe {

@@ -1,9 +1,10 @@
 import { useGesture } from "@use-gesture/react";
-import type { Negative } from "@yelm/core";
-import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from "react";
+import { asShotWhite, lightThatMakesNeutral, type Negative } from "@yelm/core";
+import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { surroundColour, useLook } from "../theme/theme.ts";
-import { useEdit } from "../data/use-session.ts";
+import { useEdit, useSession } from "../data/use-session.ts";
+import { notify } from "../shell/shell-view.ts";
 import { benchView } from "./bench-view.ts";
 import { CropOverlay } from "./crop-overlay.tsx";
 import { LightOverlay } from "./light-overlay.tsx";
@@ -40,6 +41,7 @@ export function PicturePane({ pool, negative, light }: { pool: RenderPool; negat
   useProbe(pane, pool, placement, frame);
   useEffect(() => benchView.setState({ scale: placement.scale }), [placement.scale]);
 
+  const pick = usePick(pool, negative, placement);
   const setZoom = (next: Zoom) => benchView.setState({ zoom: next });
   const zoomAt = (scale: number, x: number, y: number) => {
     const smallest = fitScale(frame, size, dpr);
@@ -86,7 +88,11 @@ export function PicturePane({ pool, negative, light }: { pool: RenderPool; negat
       ref={pane}
       data-testid="picture"
       className="relative h-full w-full touch-none overflow-hidden select-none"
-      style={{ background: surroundColour(look), cursor: zoom.zoom === "fit" ? "crosshair" : "grab" }}
+      style={{
+        background: surroundColour(look),
+        cursor: zoom.zoom === "fit" || tool === "pick" ? "crosshair" : "grab",
+      }}
+      onClick={tool === "pick" ? pick : undefined}
     >
       <canvas
         ref={canvas}
@@ -100,10 +106,33 @@ export function PicturePane({ pool, negative, light }: { pool: RenderPool; negat
         <LightOverlay negative={negative} frame={frame} placement={placement} />
       )}
       {mode !== "print" && <Caption>{mode === "plain" ? "before: plain luminance" : "the negative in colour"}</Caption>}
+      {tool === "pick" && <Caption>Click something that should be neutral; V or Esc leaves it</Caption>}
       {first && !error && <Caption>developing…</Caption>}
       {error && <Caption>{error} The last picture stays; it is tried again with the next change.</Caption>}
     </div>
   );
+}
+
+/** Takes the spot clicked for neutral. */
+function usePick(pool: RenderPool, negative: Negative, placement: Placement) {
+  const session = useSession();
+  return async (event: MouseEvent<HTMLElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const [x, y] = paneToFrame(placement, event.clientX - box.left, event.clientY - box.top);
+    benchView.setState({ tool: "look" });
+    const working = await pool.pick(session.store.getState().recipe, x, y);
+    const light = lightThatMakesNeutral(working, asShotWhite(negative.capture));
+    if (!light) {
+      notify("That spot is too dark or too colourful to be taken for neutral. The white is as it was.");
+      return;
+    }
+    const kelvin = Math.round(light.kelvin);
+    const tint = Math.round(light.tint * 10) / 10;
+    session.change("Ground", "Neutral picked", (recipe) => ({
+      ...recipe,
+      ground: { ...recipe.ground, whiteBalance: { mode: "set", kelvin, tint, follow: 1 } },
+    }));
+  };
 }
 
 function Caption({ children }: { children: ReactNode }) {

@@ -1,4 +1,4 @@
-import type { Histograms, PaletteColour, Recipe, Size, TilePlace, View } from "@yelm/core";
+import type { Chromaticity, Histograms, PaletteColour, Recipe, Size, TilePlace, Vector3, View } from "@yelm/core";
 
 /** What is drawn: the print, the plain conversion it is compared with, or the negative's colours. */
 export type PictureMode = "print" | "plain" | "colour";
@@ -9,6 +9,8 @@ export type WorkerRequest =
       readonly kind: "open";
       readonly id: number;
       readonly size: Size;
+      /** The light that the tiles are balanced for. */
+      readonly asShot: Chromaticity;
       /** Slots of 1 MiB to begin with; fewer are taken when memory is short. */
       readonly slots: number;
       /** Leads to the tile worker. */
@@ -28,6 +30,8 @@ export type WorkerRequest =
   | { readonly kind: "prefetch"; readonly id: number; readonly recipe: Recipe; readonly view: View }
   | { readonly kind: "measure"; readonly id: number; readonly recipe: Recipe }
   | { readonly kind: "palette"; readonly id: number; readonly recipe: Recipe }
+  /** The colour of a spot as shot, before white balance and exposure. */
+  | { readonly kind: "pick"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number }
   | { readonly kind: "probe"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number };
 
 /** The light and grey at one spot. */
@@ -53,6 +57,7 @@ export interface WorkerResults {
   measure: Histograms;
   palette: PaletteColour[];
   probe: Probe;
+  pick: Vector3;
 }
 
 export type WorkerAnswer =

@@ -1,4 +1,4 @@
-import { TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
+import { asShotWhite, TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import { takeTileWorker } from "./spare-workers.ts";
@@ -85,6 +85,10 @@ export class RenderPool {
     return this.#workers[0].ask("probe", { recipe, x, y });
   }
 
+  pick(recipe: Recipe, x: number, y: number): Promise<WorkerResults["pick"]> {
+    return this.#workers[0].ask("pick", { recipe, x, y });
+  }
+
   close(): void {
     this.#wanted?.done(null);
     this.#wanted = null;
@@ -167,7 +171,8 @@ export class RenderPool {
     const open = (worker: Worker) => {
       const tiles = this.#newPort();
       const { slots } = this.#share;
-      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, slots, tiles };
+      const asShot = asShotWhite(this.#negative.capture);
+      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, asShot, slots, tiles };
       worker.postMessage(request, [tiles]);
     };
     return new PoolWorker(

@@ -22,6 +22,8 @@ const FEWEST_SLOTS = 24;
 const MEASURE_EDGE = 480;
 const PALETTE_EDGE = 120;
 const PROBE_PIXELS = 5;
+const PICK_PIXELS = 15;
+const AS_SHOT = defaultRecipe().ground.whiteBalance;
 
 const module = fetch(kernelsUrl)
   .then((response) => response.arrayBuffer())
@@ -57,7 +59,7 @@ async function handle(request: Answered) {
   if (request.kind === "open") {
     source = new SharedTiles(request.size, request.tiles);
     const heap = await heapWith(await module, request.slots);
-    engine = new Engine(heap, source);
+    engine = new Engine(heap, source, request.asShot);
     return heap.slotCount;
   }
   if (!engine || !source) throw new Error("Expected an open negative.");
@@ -80,20 +82,18 @@ async function handle(request: Answered) {
       await source.fetchAll(engine.tilesForColour(print, view));
       return findPalette(engine.renderWorking(print, view));
     }
+    case "pick": {
+      const { ground } = recipe;
+      const plain = { ...defaultRecipe(), ground: { ...ground, exposureEv: 0, whiteBalance: AS_SHOT } };
+      const print = engine.prepare(plain);
+      const view = spotView(print.frame, request, PICK_PIXELS);
+      await source.fetchAll(engine.tilesForColour(print, view));
+      const [red, green, blue] = engine.renderWorking(print, view).map(mean);
+      return [red, green, blue] as const;
+    }
     case "probe": {
       const print = engine.prepare(withoutGrain(recipe));
-      const half = PROBE_PIXELS >> 1;
-      const inside = (at: number, length: number) =>
-        Math.max(0, Math.min(length - PROBE_PIXELS, Math.round(at) - half));
-      const { width, height } = print.frame;
-      const view = {
-        x: inside(request.x, width),
-        y: inside(request.y, height),
-        width: Math.min(width, PROBE_PIXELS),
-        height: Math.min(height, PROBE_PIXELS),
-        scale: 1,
-        level: 0,
-      };
+      const view = spotView(print.frame, request, PROBE_PIXELS);
       await source.fetchAll(engine.tilesFor(print, view));
       return { light: mean(engine.renderLight(print, view)), reflectance: mean(engine.renderReflectance(print, view)) };
     }
@@ -134,6 +134,19 @@ function wholeView(on: Engine, recipe: Recipe, size: Size, edge: number): View {
   const { frame } = on.prepare(recipe);
   const scale = Math.min(1, edge / Math.max(frame.width, frame.height));
   return { x: 0, y: 0, ...scaledSize(frame, scale), scale, level: levelForScale(scale, levelCount(size), 1) };
+}
+
+/** A square of full-size pixels about a place of the frame. */
+function spotView({ width, height }: Size, { x, y }: { x: number; y: number }, edge: number): View {
+  const inside = (at: number, length: number) => Math.max(0, Math.min(length - edge, Math.round(at) - (edge >> 1)));
+  return {
+    x: inside(x, width),
+    y: inside(y, height),
+    width: Math.min(width, edge),
+    height: Math.min(height, edge),
+    scale: 1,
+    level: 0,
+  };
 }
 
 function withoutGrain(recipe: Recipe): Recipe {

@@ -10,6 +10,7 @@ import { benchView } from "../picture/bench-view.ts";
 import { cropToRatio } from "./crop-edits.ts";
 import { asDegrees, asStops } from "./formats.ts";
 import { GROUND } from "./lenses.ts";
+import { WhiteBalanceGroup } from "./white-balance.tsx";
 
 const RATIOS = [
   ["1", "1:1"],
@@ -32,10 +33,10 @@ export function GroundStation({ negative }: { negative: Negative }) {
   useAct({ id: "turn-left", label: "Turn anticlockwise", group: "Print", keys: "shift+comma", run: () => turn(3) });
   useAct({
     id: "crop-done",
-    label: "Leave the crop",
+    label: "Leave the tool",
     group: "Print",
     keys: "enter,escape",
-    enabled: cropping,
+    enabled: cropping || tool === "pick",
     run: () => benchView.setState({ tool: "look" }),
   });
 
@@ -50,8 +51,8 @@ export function GroundStation({ negative }: { negative: Negative }) {
     <>
       <Group title="Light">
         <Amount {...amount("exposureEv", "Exposure")} step={1 / 6} format={asStops} />
-        <p className="text-quiet pt-1">Stops on the whole negative, before it is weighed.</p>
       </Group>
+      <WhiteBalanceGroup negative={negative} />
       <Group
         title="Frame"
         aside={

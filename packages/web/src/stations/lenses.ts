@@ -1,4 +1,12 @@
-import { finishSchema, groundSchema, localContrastSchema, shapeSchema, weighSchema, type Recipe } from "@yelm/core";
+import {
+  finishSchema,
+  groundSchema,
+  localContrastSchema,
+  shapeSchema,
+  weighSchema,
+  whiteBalanceSchema,
+  type Recipe,
+} from "@yelm/core";
 import type { Lens } from "../controls/use-lens.ts";
 
 type Finish = Recipe["finish"];
@@ -9,6 +17,12 @@ export const GROUND: Lens<Recipe["ground"]> = {
   schema: groundSchema,
   get: (recipe) => recipe.ground,
   put: (recipe, ground) => ({ ...recipe, ground }),
+};
+export const WHITE_BALANCE: Lens<Recipe["ground"]["whiteBalance"]> = {
+  station: "Ground",
+  schema: whiteBalanceSchema,
+  get: (recipe) => recipe.ground.whiteBalance,
+  put: (recipe, whiteBalance) => ({ ...recipe, ground: { ...recipe.ground, whiteBalance } }),
 };
 export const WEIGH: Lens<Recipe["weigh"]> = {
   station: "Weigh",

@@ -22,6 +22,7 @@ function full(): Recipe {
   return {
     ...recipe,
     ground: {
+      whiteBalance: { mode: "set", kelvin: 3200, tint: -4, follow: 0.6 },
       exposureEv: 0.5,
       angleDegrees: -1.5,
       quarterTurns: 1,
@@ -79,10 +80,14 @@ describe("schema", () => {
 });
 
 test("a recipe of version 1 becomes one of today that prints the same; others come back as they are", () => {
-  const { localContrast: _since, ...shape } = full().shape;
-  const old = { ...full(), version: 1, shape };
-  const upgraded = upgradeRecipe(old);
-  expect(upgraded).toEqual({ ...full(), shape: { ...shape, localContrast: { low: 0, mid: 0, high: 0 } } });
+  const { localContrast: _since2, ...shape } = full().shape;
+  const { whiteBalance: _since3, ...ground } = full().ground;
+  const upgraded = upgradeRecipe({ ...full(), version: 1, shape, ground });
+  expect(upgraded).toEqual({
+    ...full(),
+    ground: { ...ground, whiteBalance: defaultRecipe().ground.whiteBalance },
+    shape: { ...shape, localContrast: { low: 0, mid: 0, high: 0 } },
+  });
   expect(validate(upgraded)).toBe(true);
   for (const other of [defaultRecipe(), { version: 99 }, null, [], "x", {}]) expect(upgradeRecipe(other)).toBe(other);
 });
@@ -92,6 +97,7 @@ describe("ticket", () => {
     expect(describeRecipe(defaultRecipe())).toEqual([]);
     expect(describeRecipe(full()).map(({ station, text }) => `${station}: ${text}`)).toEqual([
       "Ground: exposure +½",
+      "Ground: white at 3200 K, tint −4, followed 60 %",
       "Ground: turned 90°",
       "Ground: straightened −1.5°",
       "Ground: cropped to 5:4",

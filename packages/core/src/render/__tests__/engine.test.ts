@@ -31,6 +31,7 @@ function randomRecipe(random: () => number): Recipe {
   return {
     ...recipe,
     ground: {
+      whiteBalance: { mode: "set", kelvin: between(3000, 9000), tint: between(-10, 10), follow: random() },
       exposureEv: between(-1, 1),
       angleDegrees: random() > 0.5 ? between(-6, 6) : 0,
       quarterTurns: Math.floor(4 * random()),
