@@ -2,7 +2,7 @@ import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { AxeBuilder } from "@axe-core/playwright";
 import { expect, test } from "@playwright/test";
-import { ROOT, settle, Yelm } from "./yelm.ts";
+import { greyAt, ROOT, settle, Yelm } from "./yelm.ts";
 
 interface Named {
   id: string;
@@ -95,6 +95,40 @@ test("two windows on one print: both changes are kept", async ({ page, context }
     `/prints/${print.id}`,
   );
   expect([kept.recipe.ground.exposureEv, kept.recipe.shape.grade]).toEqual([0.5, 3]);
+});
+
+test("a neutral is picked, eased, and the greys follow", async ({ page }) => {
+  const [first] = await yelm.get<Named[]>("/prints");
+  await page.goto(`${yelm.url}/prints/${first.id}`);
+  await settle(page);
+  await page.keyboard.press("n");
+  await expect(page.getByLabel("Name of the print")).not.toHaveValue("First print");
+  await settle(page);
+  await page.keyboard.press("3");
+  await page.getByRole("button", { name: "Blue light" }).click();
+  await settle(page);
+  const before = await greyAt(page, 0.4, 0.42, 4);
+  await page.keyboard.press("2");
+  await page.keyboard.press("v");
+  await expect(page.getByText("Click something that should be neutral")).toBeVisible();
+  // The jug in blue window light.
+  const pane = (await page.getByTestId("picture").boundingBox())!;
+  await page.mouse.click(pane.x + 0.43 * pane.width, pane.y + 0.4 * pane.height);
+  const kelvin = page.getByLabel("Temperature, number", { exact: true });
+  await expect(kelvin).toBeVisible();
+  expect(Number(await kelvin.inputValue())).toBeGreaterThan(6900);
+  await settle(page);
+  const neutral = await greyAt(page, 0.4, 0.42, 4);
+  expect(neutral).toBeLessThan(before - 3);
+  await page.getByLabel("Follow, number", { exact: true }).fill("30");
+  await page.getByLabel("Follow, number", { exact: true }).press("Enter");
+  await settle(page);
+  const eased = await greyAt(page, 0.4, 0.42, 4);
+  expect(eased).toBeGreaterThan(neutral + 1);
+  expect(eased).toBeLessThan(before);
+  await page.getByRole("radio", { name: "as shot" }).click();
+  await settle(page);
+  expect(Math.abs((await greyAt(page, 0.4, 0.42, 4)) - before)).toBeLessThan(1);
 });
 
 test("zoom to 100 % and back, pan, and nothing outside the window scrolls", async ({ page }) => {

@@ -11,7 +11,7 @@ import { asPercent, asPlain } from "./formats.ts";
 import { WHITE_BALANCE } from "./lenses.ts";
 
 const AS_SHOT = "as shot";
-const asKelvin = (kelvin: number) => `${Math.round(kelvin / 10) * 10}`;
+const asKelvin = (kelvin: number) => String(Math.round(kelvin));
 
 /** White balance: as shot, a light, or a neutral picked from the picture, followed as far as it looks right. */
 export function WhiteBalanceGroup({ negative }: { negative: Negative }) {
@@ -51,8 +51,8 @@ export function WhiteBalanceGroup({ negative }: { negative: Negative }) {
           <Amount {...amount("tint", "Tint")} step={1} format={asPlain(0)} />
           <Amount {...amount("follow", "Follow")} step={0.05} format={asPercent} typedScale={100} />
           <p className="text-quiet pt-1">
-            {Math.round(here.kelvin)} K of {Math.round(shot.kelvin)} as shot and {Math.round(balance.kelvin)} set.
-            Something white in open shade often wants its tint, and only part of its temperature.
+            {Math.round(shot.kelvin)} K as shot, {Math.round(here.kelvin)} K in use. Something white in open shade often
+            wants its tint and only part of its temperature: ease it with Follow.
           </p>
         </div>
       ) : (
