@@ -21,6 +21,7 @@ test("files are brought in together; a broken one says why and the rest goes on"
   const whole = await readFile(join(demo, "orrow-0103.dng"));
   await writeFile(broken, whole.subarray(0, 90_000).fill(7, 0, 64));
   await page.goto(yelm.url);
+  await expect(page.getByRole("link", { name: /Test roll/ })).toBeVisible();
   await page.keyboard.press("n");
   await expect(page.getByText("Drop captures here")).toBeVisible();
   await page

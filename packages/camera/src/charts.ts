@@ -1,6 +1,6 @@
 import type { Scene } from "./scene.ts";
 
-export const CHARTS = ["patches", "wedge", "edge", "zone-plate", "detail", "flat"] as const;
+export const CHARTS = ["patches", "wedge", "edge", "zone-plate", "resolution", "detail", "flat"] as const;
 export type Chart = (typeof CHARTS)[number];
 
 /** Linear Rec.709 of the patch chart, 6 columns by 4 rows; the last row is a grey scale. */
@@ -48,6 +48,12 @@ function colourAt(
       return (x, y) => {
         const r2 = (x - width / 2) ** 2 + (y - height / 2) ** 2;
         return grey(0.35 + 0.3 * Math.cos((Math.PI * r2) / Math.max(width, height)));
+      };
+    case "resolution":
+      // A star of 72 pairs: at radius r pixels they are 2πr / 72 pixels wide, down to the finest in the middle.
+      return (x, y) => {
+        const angle = Math.atan2(y - height / 2, x - width / 2);
+        return grey(0.35 + 0.3 * Math.sign(Math.sin(72 * angle)));
       };
     case "detail":
       return (x, y) => {

@@ -48,7 +48,8 @@ export function usePictureActs() {
   });
   useAct({ id: "surround", label: "Next surround", group: "Bench", keys: "s", run: nextSurround });
   const held = (mode: PictureMode) => ({ onPointerDown: show(mode), onPointerUp: end, onPointerLeave: end });
-  return { before: held("plain"), colour: held("colour") };
+  const toggle = () => zoomTo(() => (benchView.getState().zoom.zoom === "fit" ? 1 : "fit"));
+  return { before: held("plain"), colour: held("colour"), toggle };
 }
 
 /** Zooms about the spot in the middle of the view. */

@@ -9,6 +9,7 @@ import { Ticket } from "../bench/ticket.tsx";
 import { TopBar } from "../bench/top-bar.tsx";
 import { usePictureActs } from "../bench/use-picture-acts.ts";
 import { useMeasuring } from "../bench/measured.ts";
+import { api } from "../data/api.ts";
 import { openEditSession, type EditSession } from "../data/edit-session.ts";
 import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
@@ -88,14 +89,33 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
     setStation(offered);
     benchView.setState({ tool: "look", moveId });
   }, []);
-  const { before, colour } = usePictureActs();
+  const { before, colour, toggle } = usePictureActs();
+  useAct({
+    id: "verify",
+    label: "Check that the capture is untouched",
+    group: "Picture",
+    keys: "",
+    run: () =>
+      void api<{ intact: boolean }>(`/negatives/${negative.id}/verify`, { method: "POST" })
+        .then(({ intact }) =>
+          notify(
+            intact
+              ? `${negative.fileName} is, bit by bit, the file that came in.`
+              : `${negative.fileName} is no longer the file that came in. Bring it in again from your own copy.`,
+          ),
+        )
+        .catch((error: Error) => notify(error.message)),
+  });
   useAct({ id: "undo", label: "Undo", group: "Print", keys: "mod+z", run: () => session.undo() });
   useAct({ id: "redo", label: "Redo", group: "Print", keys: "mod+shift+z,mod+y", run: () => session.redo() });
-  const { mode } = useStore(benchView);
+  const { mode, zoom, scale } = useStore(benchView);
 
   return (
     <div className="bench">
       <TopBar roll={roll.data} negative={negative}>
+        <button className="act" onClick={toggle} title="Whole picture (F) or 100 % (G); + and − step, the wheel too">
+          {zoom.zoom === "fit" ? "Whole" : "Zoom"} <kbd>{Math.round(100 * scale)} %</kbd>
+        </button>
         <button className="act" {...before} aria-pressed={mode === "plain"}>
           Before <kbd>hold B</kbd>
         </button>
