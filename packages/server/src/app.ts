@@ -54,9 +54,15 @@ export function createApp(context: Context, queue: ExportQueue): Express {
   });
   app.use("/api", api);
   if (existsSync(WEB)) {
-    app.use("/assets", express.static(join(WEB, "assets"), { immutable: true, maxAge: "1y", fallthrough: false }));
-    app.use(express.static(WEB, { index: false, maxAge: 0 }));
-    app.get("/{*splat}", (_request, response) => void response.sendFile(join(WEB, "index.html")));
+    app.use(
+      "/assets",
+      express.static(join(WEB, "assets"), { immutable: true, maxAge: "1y", fallthrough: false, dotfiles: "allow" }),
+    );
+    app.use(express.static(WEB, { index: false, maxAge: 0, dotfiles: "allow" }));
+    app.get(
+      "/{*splat}",
+      (_request, response) => void response.sendFile(join(WEB, "index.html"), { dotfiles: "allow" }),
+    );
   }
   app.use(sendError);
   return app;

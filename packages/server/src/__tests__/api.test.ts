@@ -21,7 +21,8 @@ import { TileShelf } from "../services/tile-shelf.ts";
 let service: Service;
 let data: string;
 beforeAll(async () => {
-  data = await mkdtemp(join(tmpdir(), "yelm-api-"));
+  // A hidden folder, as the demo's own is.
+  data = await mkdtemp(join(tmpdir(), ".yelm-api-"));
   service = await serve({ data, port: 0 });
 });
 afterAll(async () => {
@@ -402,6 +403,20 @@ describe("exports", () => {
     const job = await done((await start(print, {})).id);
     expect((await ask<ExportJob>("POST", `/exports/${job.id}/cancel`)).body.state).toBe("done");
     expect((await ask("GET", "/exports/none/file")).status).toBe(404);
+  });
+
+  test("one cancelled while it is written leaves nothing behind, and the next is written", async () => {
+    const { roll } = await prepared(27);
+    const pixels = sharp({ create: { width: 3000, height: 2000, channels: 3, background: "#678" } });
+    const big = await send(roll.id, await pixels.png().toBuffer(), "big.png");
+    const print = (await ask<Print[]>("GET", `/prints?negative=${big.body.negative.id}`)).body[0];
+    const job = await start(print, { format: "png", namePattern: "cut" });
+    const partial = async () => (await readdir(join(data, "exports"))).filter((name) => name.includes("cut"));
+    while ((await partial()).length === 0) await new Promise((resolve) => setTimeout(resolve, 5));
+    await ask("POST", `/exports/${job.id}/cancel`);
+    expect((await done(job.id)).state).toBe("cancelled");
+    const next = await done((await start(print, { format: "jpeg", longEdge: 100, namePattern: "next" })).id);
+    expect([next.state, await partial()]).toEqual(["done", []]);
   });
 
   test("what waited when the server stopped is written after the next start", async () => {

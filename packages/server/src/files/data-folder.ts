@@ -41,11 +41,21 @@ export function tilesPath(folder: DataFolder, hash: string): string {
   return join(folder.tiles, hash);
 }
 
+/** Where a negative's tiles are written before they are whole. */
+export function partialTiles(tiles: string): string {
+  return `${tiles}.${process.pid}.part`;
+}
+
 /** SHA-256 of a file, hex. */
 export async function hashFile(path: string): Promise<string> {
   const hash = createHash("sha256");
   for await (const chunk of createReadStream(path)) hash.update(chunk as Buffer);
   return hash.digest("hex");
+}
+
+/** Whether a name is that of a file still being written, or left when its writer was stopped. */
+export function isPartial(name: string): boolean {
+  return name.startsWith(".") && name.endsWith(".part");
 }
 
 /** Writes a file whole or not at all: temporary name, sync, rename. */

@@ -12,7 +12,7 @@ import {
   type Recipe,
 } from "@yelm/core";
 import sharp from "sharp";
-import { writeAtomically } from "../files/data-folder.ts";
+import { partialTiles, writeAtomically } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
 import { TileReader, TileWriter } from "../files/tile-files.ts";
@@ -48,7 +48,7 @@ const openHeap = () => (kernels ??= openKernels());
 export const tasks: Tasks = {
   async develop({ capture, fileName, tiles }) {
     const heap = await openHeap();
-    const temporary = `${tiles}.${process.pid}.part`;
+    const temporary = partialTiles(tiles);
     await rm(temporary, { recursive: true, force: true });
     let writer: TileWriter | undefined;
     try {

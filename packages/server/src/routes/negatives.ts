@@ -31,6 +31,7 @@ export function negativeRoutes(context: Context): Router {
     const { edge = "320" } = check(thumbnailEdge, request.query, "the query");
     const negative = await findNegative(context, request.params.id);
     response.sendFile(await thumbnail(context, negative, null, Number(edge)), {
+      dotfiles: "allow",
       headers: { "Cache-Control": IMMUTABLE },
     });
   });

@@ -84,7 +84,7 @@ export function printRoutes(context: Context): Router {
     const file = await thumbnail(context, negative, print.recipe, Number(edge));
     // An address that names the revision shown can be kept; one without it must be asked for again.
     const cache = v === print.head ? "public, max-age=31536000, immutable" : "no-cache";
-    response.sendFile(file, { headers: { "Cache-Control": cache } });
+    response.sendFile(file, { dotfiles: "allow", headers: { "Cache-Control": cache } });
   });
   return router;
 }

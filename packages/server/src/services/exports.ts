@@ -1,9 +1,9 @@
 import { randomUUID } from "node:crypto";
-import { access, rm } from "node:fs/promises";
+import { access, readdir, rm } from "node:fs/promises";
 import { basename, extname, join } from "node:path";
 import { frameOf, upgradeRecipe, type ExportJob, type ExportOptions, type Recipe } from "@yelm/core";
 import { AppError } from "../errors.ts";
-import { tilesPath } from "../files/data-folder.ts";
+import { isPartial, tilesPath } from "../files/data-folder.ts";
 import { fileNameFor } from "../files/file-name.ts";
 import { now, type Context } from "./context.ts";
 import { findNegative } from "./negatives.ts";
@@ -26,6 +26,7 @@ export class ExportQueue {
   }
 
   async resume(): Promise<void> {
+    await clearPartial(this.#context.folder.exports);
     await this.#context.db("exports").where({ state: "running" }).update({ state: "waiting", progress: 0 });
     this.#pump();
   }
@@ -139,6 +140,8 @@ export class ExportQueue {
       if (!(await settle({ state: "done", progress: 1, fileName, bytes }))) await rm(out, { force: true });
       log.info({ fileName, bytes }, "exported");
     } catch (error) {
+      // The thread may have been stopped in the middle of writing, so what it left is cleared here.
+      await clearPartial(folder.exports);
       if (this.#closed) await settle({ state: "waiting", progress: 0 });
       else await settle({ state: "failed", error: error instanceof Error ? error.message : String(error) });
     } finally {
@@ -161,6 +164,11 @@ export class ExportQueue {
       progress: this.#progress.get(stored.id) ?? stored.progress,
     };
   }
+}
+
+/** Removes files that were begun and never finished; exports are written one after the other. */
+async function clearPartial(folder: string): Promise<void> {
+  for (const name of await readdir(folder)) if (isPartial(name)) await rm(join(folder, name), { force: true });
 }
 
 /** A name that no file has yet: "a.tif", "a-2.tif", … */

@@ -3,7 +3,7 @@ import { chmod, copyFile, mkdir, rename, rm, stat } from "node:fs/promises";
 import { basename, dirname, extname } from "node:path";
 import type { CaptureInfo, ImportResult, Negative } from "@yelm/core";
 import { AppError } from "../errors.ts";
-import { capturePath, hashFile, tilesPath } from "../files/data-folder.ts";
+import { capturePath, hashFile, partialTiles, tilesPath } from "../files/data-folder.ts";
 import { now, type Context } from "./context.ts";
 import { createPrint } from "./prints.ts";
 
@@ -69,7 +69,12 @@ async function enter(context: Context, { rollId, path, hash, fileName, title }: 
   const { db, folder, pool, shelf, broadcast, log } = context;
   const { size } = await stat(path);
   const task = { capture: path, fileName, tiles: tilesPath(folder, hash) };
-  const capture = await pool.run("background", "develop", task, { timeoutMs: IMPORT_TIMEOUT_MS });
+  const developing = pool.run("background", "develop", task, { timeoutMs: IMPORT_TIMEOUT_MS });
+  // A thread that was stopped could not clear its own half-written tiles.
+  const capture = await developing.catch(async (error: unknown) => {
+    await rm(partialTiles(task.tiles), { recursive: true, force: true });
+    throw error;
+  });
   const kept = capturePath(folder, hash);
   await mkdir(dirname(kept), { recursive: true });
   await rename(path, kept);

@@ -14,6 +14,7 @@ export interface ImportItem {
 }
 
 const AT_ONCE = 2;
+const SHOWN_MS = 6000;
 const files = new Map<number, File>();
 let lastId = 0;
 let running = 0;
@@ -44,7 +45,9 @@ function takeNext(): boolean {
   void bringIn(next).finally(() => {
     running--;
     files.delete(next.id);
-    takeNext();
+    if (takeNext() || running > 0) return;
+    // When all went well the list goes by itself; a reason stays until it was read.
+    if (imports.getState().every(({ state }) => state !== "failed")) setTimeout(clearImports, SHOWN_MS);
   });
   return true;
 }
