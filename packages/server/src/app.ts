@@ -4,19 +4,29 @@ import { fileURLToPath } from "node:url";
 import express, { type Express } from "express";
 import helmet from "helmet";
 import { AppError } from "./errors.ts";
+import { cardRoutes } from "./routes/card.ts";
 import { eventRoutes } from "./routes/events.ts";
 import { exportRoutes } from "./routes/exports.ts";
 import { guardLoopback, sendError } from "./routes/guard.ts";
 import { negativeRoutes } from "./routes/negatives.ts";
 import { printRoutes } from "./routes/prints.ts";
 import { rollRoutes } from "./routes/rolls.ts";
+import type { CardReader } from "./services/card.ts";
 import type { Context } from "./services/context.ts";
 import type { ExportQueue } from "./services/exports.ts";
+import type { ImportQueue } from "./services/imports.ts";
 
 const WEB = fileURLToPath(new URL("../../web/dist", import.meta.url));
 
+/** What works beside the requests. */
+export interface Workers {
+  readonly exports: ExportQueue;
+  readonly imports: ImportQueue;
+  readonly card: CardReader;
+}
+
 /** The whole HTTP side: guards, API, and the built pages. */
-export function createApp(context: Context, queue: ExportQueue): Express {
+export function createApp(context: Context, { exports, imports, card }: Workers): Express {
   const app = express();
   app.disable("x-powered-by");
   app.locals.log = context.log;
@@ -41,10 +51,11 @@ export function createApp(context: Context, queue: ExportQueue): Express {
   const api = express.Router();
   api.use(express.json({ limit: "4mb" }));
   api.get("/health", (_request, response) => void response.json({ ok: true }));
-  api.use("/rolls", rollRoutes(context));
+  api.use("/rolls", rollRoutes(context, imports));
   api.use("/negatives", negativeRoutes(context));
   api.use("/prints", printRoutes(context));
-  api.use("/exports", exportRoutes(queue));
+  api.use("/exports", exportRoutes(exports));
+  api.use("/card", cardRoutes(card));
   api.use("/events", eventRoutes(context.broadcast));
   api.use((request) => {
     throw new AppError(

@@ -3,12 +3,18 @@ import { pino, type Logger } from "pino";
 import { createApp } from "./app.ts";
 import { openDataFolder } from "./files/data-folder.ts";
 import { WorkPool } from "./jobs/pool.ts";
+import { fileURLToPath } from "node:url";
+import { CardReader } from "./services/card.ts";
+import { ImportQueue } from "./services/imports.ts";
+import { purgeDeleted } from "./services/purge.ts";
 import { Broadcast } from "./services/broadcast.ts";
 import type { Context } from "./services/context.ts";
 import { ExportQueue } from "./services/exports.ts";
 import { TileShelf } from "./services/tile-shelf.ts";
 import { openDatabase } from "./store/database.ts";
 
+/** Scenes for the simulated camera, beside the demo's negatives. */
+const SCENES = fileURLToPath(new URL("../../../demo/scenes", import.meta.url));
 const STANDARD_TILE_GIB = 40;
 
 /** A running Yelm. */
@@ -20,7 +26,7 @@ export interface Service {
 
 /** Opens the data folder with everything that works on it, without listening. */
 export async function openContext(data: string, log: Logger = pino({ level: "silent" })): Promise<Context> {
-  const folder = await openDataFolder(data);
+  const folder = await openDataFolder(data, process.env.YELM_CARD);
   const pool = new WorkPool();
   const shelf = new TileShelf({ folder, pool, log, limitBytes: tileLimit() });
   return { folder, db: await openDatabase(folder.database), pool, shelf, broadcast: new Broadcast(), log };
@@ -36,11 +42,16 @@ export async function closeContext({ pool, shelf, db }: Context): Promise<void> 
 /** Serves a data folder on the loopback address. Port 0 takes any free one. */
 export async function serve({ data, port, log }: { data: string; port: number; log?: Logger }): Promise<Service> {
   const context = await openContext(data, log);
-  const queue = new ExportQueue(context);
-  const server = createApp(context, queue).listen(port, "127.0.0.1");
+  const exports = new ExportQueue(context);
+  const imports = new ImportQueue(context);
+  const card = new CardReader(context, imports, SCENES);
+  const server = createApp(context, { exports, imports, card }).listen(port, "127.0.0.1");
   await new Promise<void>((resolve, reject) => server.once("listening", resolve).once("error", reject));
-  await queue.resume();
+  await exports.resume();
+  await imports.resume();
+  await card.resume();
   await context.shelf.trim();
+  await purgeDeleted(context);
   return {
     context,
     url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
@@ -48,7 +59,11 @@ export async function serve({ data, port, log }: { data: string; port: number; l
       const closed = new Promise((resolve) => server.close(resolve));
       server.closeAllConnections();
       await closed;
-      await queue.close();
+      await card.close();
+      // The pool goes first: what it was doing is taken up again at the next start.
+      const stopped = Promise.all([exports.close(), imports.close()]);
+      await context.pool.close();
+      await stopped;
       await closeContext(context);
     },
   };

@@ -7,12 +7,21 @@ export interface Roll {
   readonly id: string;
   readonly title: string;
   readonly place: string;
+  /** When, in the user's words. */
+  readonly date: string;
+  readonly light: string;
+  /** What the roll is meant to say. */
   readonly note: string;
   readonly createdAt: string;
+  /** When it was put into the archive; null while it is on the table. */
+  readonly archivedAt: string | null;
   readonly negativeCount: number;
   /** The prints that stand for the roll, first is best. */
   readonly coverPrintIds: string[];
 }
+
+export const RATINGS = ["keep", "maybe", "no"] as const;
+export type Rating = (typeof RATINGS)[number];
 
 /** A capture and what is known of it. */
 export interface Negative {
@@ -27,7 +36,16 @@ export interface Negative {
   readonly height: number;
   readonly takenAt: string | null;
   readonly capture: CaptureInfo;
+  readonly rating: Rating | null;
   readonly createdAt: string;
+}
+
+/** A negative as a contact sheet of thousands shows it. */
+export interface SheetEntry extends Pick<Negative, "id" | "fileName" | "title" | "rating" | "takenAt" | "createdAt"> {
+  readonly iso: number | null;
+  readonly printCount: number;
+  /** The print that stands for it: the highest position, then the latest change. */
+  readonly best: Pick<Print, "id" | "head"> | null;
 }
 
 /** What came of bringing one file in. */
@@ -95,9 +113,54 @@ export interface ExportJob {
   readonly createdAt: string;
 }
 
+export type ImportState = "waiting" | "running" | "imported" | "duplicate" | "failed" | "cancelled";
+
+/** One file on its way into a roll; it is kept until it is told, so that nothing is lost when the server stops. */
+export interface ImportJob {
+  readonly id: string;
+  readonly rollId: string;
+  readonly fileName: string;
+  readonly bytes: number;
+  readonly origin: "upload" | "card";
+  readonly state: ImportState;
+  readonly negativeId: string | null;
+  readonly error: string | null;
+  readonly hint: string | null;
+  readonly createdAt: string;
+}
+
+/** The folder that stands in for a camera's card, and the simulated camera that shoots into it. */
+export interface Card {
+  readonly folder: string;
+  /** The roll that takes what arrives; null while the card is not read. */
+  readonly rollId: string | null;
+  readonly scenes: readonly CardScene[];
+}
+
+/** Something to photograph. */
+export interface CardScene {
+  readonly name: string;
+  readonly title: string;
+  readonly width: number;
+  readonly height: number;
+  /** Exposure that suits it, stops. */
+  readonly exposureStops: number;
+}
+
+/** How the simulated camera shoots. */
+export interface CardShot {
+  readonly scene: string;
+  readonly iso: number;
+  readonly exposureStops: number;
+  /** Frames of a bracket: 1, 3 or 5. */
+  readonly frames: number;
+  readonly stepStops: number;
+}
+
 /** What listening screens are told. */
 export type ServerEvent =
   | { readonly kind: "export"; readonly id: string }
+  | { readonly kind: "import"; readonly rollId: string }
   | { readonly kind: "negatives"; readonly rollId: string }
   | { readonly kind: "prints"; readonly negativeId: string };
 

@@ -12,10 +12,15 @@ export interface DataFolder {
   readonly thumbnails: string;
   readonly exports: string;
   readonly incoming: string;
+  /** Stands in for a camera's card: files are read here, never changed. */
+  readonly card: string;
 }
 
-/** Creates the folders and clears what an interrupted import or export left behind. */
-export async function openDataFolder(root: string): Promise<DataFolder> {
+/**
+ * Creates the folders. What an import has already taken over waits in `incoming` for the queue.
+ * @param card - the card's folder, when it lies elsewhere.
+ */
+export async function openDataFolder(root: string, card = join(root, "card")): Promise<DataFolder> {
   const folder: DataFolder = {
     root,
     database: join(root, "yelm.sqlite"),
@@ -24,9 +29,9 @@ export async function openDataFolder(root: string): Promise<DataFolder> {
     thumbnails: join(root, "thumbnails"),
     exports: join(root, "exports"),
     incoming: join(root, "incoming"),
+    card,
   };
-  await rm(folder.incoming, { recursive: true, force: true });
-  for (const path of [folder.captures, folder.tiles, folder.thumbnails, folder.exports, folder.incoming])
+  for (const path of [folder.captures, folder.tiles, folder.thumbnails, folder.exports, folder.incoming, card])
     await mkdir(path, { recursive: true });
   return folder;
 }

@@ -11,6 +11,8 @@ import {
   type KernelHeap,
   type Recipe,
 } from "@yelm/core";
+import { readScene, shoot } from "@yelm/camera";
+import { format } from "date-fns";
 import sharp from "sharp";
 import { partialTiles, writeAtomically } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
@@ -31,6 +33,8 @@ export interface Tasks {
     longEdge: number;
     out: string;
   }) => Promise<void>;
+  /** Photographs a scene with the simulated camera. */
+  readonly shoot: (task: { scene: string; out: string; iso: number; stops: number; seed: number }) => Promise<void>;
   /** Writes one print to a file, whole or not at all. */
   readonly export: (task: {
     tiles: string;
@@ -42,6 +46,8 @@ export interface Tasks {
   }) => Promise<{ bytes: number }>;
 }
 
+/** A lens as sharp as the demo's. */
+const LENS_BLUR_PX = 0.5;
 let kernels: Promise<KernelHeap> | undefined;
 const openHeap = () => (kernels ??= openKernels());
 
@@ -81,6 +87,15 @@ export const tasks: Tasks = {
     } finally {
       reader.close();
     }
+  },
+
+  async shoot({ scene, out, iso, stops, seed }) {
+    const takenAt = format(new Date(), "yyyy:MM:dd HH:mm:ss");
+    const light = await readScene(scene);
+    // The shutter follows from what the scene wants at ISO 100 and f/8.
+    const shutterSeconds = (2 ** stops * 100) / iso / 125;
+    const dng = await shoot(light, { iso, stops, seed, blurPx: LENS_BLUR_PX, takenAt, shutterSeconds });
+    await writeAtomically(out, dng);
   },
 
   async export({ tiles, recipe, options, info, out, onProgress }) {

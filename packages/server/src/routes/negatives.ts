@@ -1,14 +1,22 @@
 import { Type } from "@sinclair/typebox";
-import { PYRAMID_VERSION } from "@yelm/core";
+import { PYRAMID_VERSION, RATINGS, type Rating } from "@yelm/core";
 import { Router } from "express";
 import { AppError } from "../errors.ts";
 import type { Context } from "../services/context.ts";
-import { findNegative, listNegatives, nameNegative, verifyNegative } from "../services/negatives.ts";
+import { changeNegatives, findNegative, listNegatives, nameNegative, verifyNegative } from "../services/negatives.ts";
 import { thumbnail } from "../services/thumbnails.ts";
 import { check } from "../validate.ts";
 
 const listQuery = Type.Object({ roll: Type.Optional(Type.String()) }, { additionalProperties: false });
 const naming = Type.Object({ title: Type.String({ maxLength: 120 }) }, { additionalProperties: false });
+const manyChange = Type.Object(
+  {
+    ids: Type.Array(Type.String({ minLength: 1, maxLength: 64 }), { minItems: 1, maxItems: 10_000 }),
+    rating: Type.Optional(Type.Unsafe<Rating | null>({ enum: [...RATINGS, null] })),
+    deleted: Type.Optional(Type.Boolean()),
+  },
+  { additionalProperties: false },
+);
 export const thumbnailEdge = Type.Object(
   { edge: Type.Optional(Type.String({ pattern: "^(160|320|640|1280)$" })), v: Type.Optional(Type.String()) },
   { additionalProperties: false },
@@ -19,6 +27,10 @@ export function negativeRoutes(context: Context): Router {
   const router = Router();
   router.get("/", async (request, response) => {
     response.json(await listNegatives(context, check(listQuery, request.query, "the query").roll));
+  });
+  router.patch("/", async (request, response) => {
+    const { ids, ...change } = check(manyChange, request.body, "the negatives");
+    response.json({ changed: await changeNegatives(context, ids, change) });
   });
   router.get("/:id", async (request, response) => void response.json(await findNegative(context, request.params.id)));
   router.patch("/:id", async (request, response) => {

@@ -1,30 +1,35 @@
 import { randomUUID } from "node:crypto";
+import { rm } from "node:fs/promises";
 import { Type } from "@sinclair/typebox";
-import { Router } from "express";
+import { Router, type Request } from "express";
 import multer from "multer";
 import { AppError } from "../errors.ts";
 import type { Context } from "../services/context.ts";
-import { importCapture } from "../services/negatives.ts";
-import { changeRoll, createRoll, findRoll, listRolls } from "../services/rolls.ts";
+import type { ImportQueue, NewImport } from "../services/imports.ts";
+import { sheetOf } from "../services/negatives.ts";
+import { changeRoll, createRoll, deleteRoll, findRoll, listRolls, restoreRoll } from "../services/rolls.ts";
 import { check } from "../validate.ts";
 
 const MAXIMUM_FILE_BYTES = 512 * 2 ** 20;
 
-const rollText = Type.Object(
-  {
-    title: Type.Optional(Type.String({ maxLength: 120 })),
-    place: Type.Optional(Type.String({ maxLength: 120 })),
-    note: Type.Optional(Type.String({ maxLength: 2000 })),
-  },
-  { additionalProperties: false },
-);
+const closed = { additionalProperties: false };
+const words = {
+  title: Type.Optional(Type.String({ maxLength: 120 })),
+  place: Type.Optional(Type.String({ maxLength: 120 })),
+  date: Type.Optional(Type.String({ maxLength: 60 })),
+  light: Type.Optional(Type.String({ maxLength: 120 })),
+  note: Type.Optional(Type.String({ maxLength: 2000 })),
+};
+const rollText = Type.Object(words, closed);
+const rollChange = Type.Object({ ...words, archived: Type.Optional(Type.Boolean()) }, closed);
+const importId = Type.String({ minLength: 8, maxLength: 64, pattern: "^[A-Za-z0-9-]+$" });
 
-export function rollRoutes(context: Context): Router {
+export function rollRoutes(context: Context, imports: ImportQueue): Router {
   const router = Router();
   const upload = multer({
     storage: multer.diskStorage({
       destination: context.folder.incoming,
-      filename: (_request, _file, done) => done(null, randomUUID()),
+      filename: (_request, _file, done) => done(null, `.${randomUUID()}.part`),
     }),
     limits: { fileSize: MAXIMUM_FILE_BYTES, files: 1, fields: 4 },
     defParamCharset: "utf8",
@@ -36,14 +41,56 @@ export function rollRoutes(context: Context): Router {
   });
   router.get("/:id", async (request, response) => void response.json(await findRoll(context, request.params.id)));
   router.patch("/:id", async (request, response) => {
-    response.json(await changeRoll(context, request.params.id, check(rollText, request.body, "the roll")));
+    response.json(await changeRoll(context, request.params.id, check(rollChange, request.body, "the roll")));
   });
+  router.delete("/:id", async (request, response) => {
+    await deleteRoll(context, request.params.id);
+    response.status(204).end();
+  });
+  router.post("/:id/restore", async (request, response) => {
+    response.json(await restoreRoll(context, request.params.id));
+  });
+  router.get("/:id/sheet", async (request, response) => {
+    const { id } = await findRoll(context, request.params.id);
+    response.json(await sheetOf(context, id));
+  });
+
+  // A file is answered for as soon as it is safely here; what comes of it is in the roll's imports.
+  router.put("/:id/imports/:importId", upload.single("file"), async (request, response) => {
+    const id = check(importId, request.params.importId, "the import's id");
+    const { path, wanted } = await received(context, request);
+    response.status(202).json(await imports.add(path, { ...wanted, id }));
+  });
+  router.get("/:id/imports", async (request, response) => {
+    const { id } = await findRoll(context, request.params.id);
+    response.json(await imports.list(id));
+  });
+  router.post("/:id/imports/cancel", async (request, response) => {
+    await imports.cancelWaiting(request.params.id);
+    response.status(204).end();
+  });
+  router.post("/:id/imports/clear", async (request, response) => {
+    await imports.clear(request.params.id);
+    response.status(204).end();
+  });
+  // For scripts: one file, answered when it is in.
   router.post("/:id/captures", upload.single("file"), async (request, response) => {
-    const roll = await findRoll(context, String(request.params.id));
-    const { file } = request;
-    if (!file) throw new AppError("bad_request", 'Expected one file in the form field "file" but received none.');
-    const result = await importCapture(context, roll.id, file.path, file.originalname);
+    const { path, wanted } = await received(context, request);
+    const result = await imports.bringIn(path, wanted);
     response.status(result.status === "imported" ? 201 : 200).json(result);
   });
   return router;
+}
+
+/** The file that a request brought, and the roll that is to take it; the file goes when there is no such roll. */
+async function received(context: Context, request: Request): Promise<{ path: string; wanted: NewImport }> {
+  const { file } = request;
+  if (!file) throw new AppError("bad_request", 'Expected one file in the form field "file" but received none.');
+  try {
+    const { id: rollId } = await findRoll(context, String(request.params.id));
+    return { path: file.path, wanted: { rollId, fileName: file.originalname, origin: "upload" } };
+  } catch (error) {
+    await rm(file.path, { force: true });
+    throw error;
+  }
 }

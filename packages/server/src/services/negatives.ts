@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
-import { chmod, copyFile, mkdir, rename, rm, stat } from "node:fs/promises";
+import { chmod, copyFile, link, mkdir, rm, stat } from "node:fs/promises";
 import { basename, dirname, extname } from "node:path";
-import type { CaptureInfo, ImportResult, Negative } from "@yelm/core";
+import type { CaptureInfo, ImportResult, Negative, Rating, SheetEntry } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { capturePath, hashFile, partialTiles, tilesPath } from "../files/data-folder.ts";
 import { now, type Context } from "./context.ts";
@@ -13,6 +13,7 @@ const underWay = new Map<string, Promise<ImportResult>>();
 
 export async function listNegatives({ db }: Context, rollId?: string): Promise<Negative[]> {
   const rows = (await db("negatives")
+    .whereNull("deletedAt")
     .modify((q) => (rollId ? q.where({ rollId }) : q))
     .orderBy([{ column: "takenAt" }, { column: "fileName" }])) as unknown[];
   return rows.map(readNegative);
@@ -30,10 +31,61 @@ export async function nameNegative(context: Context, id: string, title: string):
   return findNegative(context, id);
 }
 
+/** A roll's negatives with what a contact sheet shows of each, in one query however many there are. */
+export async function sheetOf({ db }: Context, rollId: string): Promise<SheetEntry[]> {
+  const ranked = db("prints")
+    .select("id", "head", "negativeId")
+    .select(db.raw("row_number() over (partition by ?? order by position desc, ?? desc) as place", ["negativeId", "updatedAt"]))
+    .select(db.raw("count(*) over (partition by ??) as printCount", ["negativeId"]))
+    .whereNull("deletedAt")
+    .as("ranked"); // prettier-ignore
+  const rows = (await db("negatives as n")
+    .leftJoin(ranked, (on) => on.on("ranked.negativeId", "n.id").andOnVal("ranked.place", 1))
+    .where("n.rollId", rollId)
+    .whereNull("n.deletedAt")
+    .orderBy(["n.takenAt", "n.fileName", "n.id"])
+    .select("n.id", "n.fileName", "n.title", "n.rating", "n.takenAt", "n.createdAt", "ranked.printCount")
+    .select("ranked.id as printId", "ranked.head")
+    .select(db.raw("json_extract(n.capture, '$.iso') as iso"))) as (Omit<SheetEntry, "best"> & {
+    printId: string | null;
+    head: string;
+  })[];
+  return rows.map(({ printId, head, printCount, ...entry }) => ({
+    ...entry,
+    printCount: printCount ?? 0,
+    best: printId ? { id: printId, head } : null,
+  }));
+}
+
+/** What can be done to many negatives at once. */
+export interface NegativeChange {
+  readonly rating?: Rating | null;
+  /** Puts them away, or brings them back. */
+  readonly deleted?: boolean;
+}
+
+/** Rates negatives, puts them away or brings them back; those that are not there are passed over. */
+export async function changeNegatives(
+  { db, broadcast }: Context,
+  ids: readonly string[],
+  { rating, deleted }: NegativeChange,
+): Promise<number> {
+  const change = {
+    ...(rating === undefined ? {} : { rating }),
+    ...(deleted === undefined ? {} : { deletedAt: deleted ? now() : null }),
+  };
+  if (Object.keys(change).length === 0) return 0;
+  const found = (await db("negatives").whereIn("id", ids).select("id", "rollId")) as { id: string; rollId: string }[];
+  await db("negatives").whereIn("id", ids).update(change);
+  for (const rollId of new Set(found.map((one) => one.rollId))) broadcast.send({ kind: "negatives", rollId });
+  return found.length;
+}
+
 /**
  * Brings one file in: hash, known already?, open it, keep it read-only under its hash, then enter it with a first
  * print. A failure leaves nothing behind.
- * @param path - a file inside the incoming folder; it is moved or removed.
+ * @param path - a file inside the incoming folder; it stays until the caller removes it, so that an import that was
+ *   stopped halfway can be made again.
  * @param name - as the user knows it; only its last part is used, and only for showing.
  */
 export async function importCapture(
@@ -44,17 +96,22 @@ export async function importCapture(
   title = "",
 ): Promise<ImportResult> {
   const fileName = basename(name.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
-  try {
-    const hash = await hashFile(path);
-    await underWay.get(hash)?.catch(() => undefined);
-    const known: unknown = await context.db("negatives").where({ hash }).first();
-    if (known) return { status: "duplicate", negative: readNegative(known) };
-    const entering = enter(context, { rollId, path, hash, fileName, title });
-    underWay.set(hash, entering);
-    return await entering.finally(() => underWay.delete(hash));
-  } finally {
-    await rm(path, { force: true });
-  }
+  const hash = await hashFile(path);
+  await underWay.get(hash)?.catch(() => undefined);
+  const known = (await context.db("negatives").where({ hash }).first()) as
+    { id: string; deletedAt: string } | undefined;
+  if (known?.deletedAt) return await bringBack(context, known.id, rollId);
+  if (known) return { status: "duplicate", negative: readNegative(known) };
+  const entering = enter(context, { rollId, path, hash, fileName, title });
+  underWay.set(hash, entering);
+  return await entering.finally(() => underWay.delete(hash));
+}
+
+/** A file whose negative was put away comes back with its prints, into the roll it is now brought to. */
+async function bringBack(context: Context, id: string, rollId: string): Promise<ImportResult> {
+  await context.db("negatives").where({ id }).update({ deletedAt: null, rollId });
+  context.broadcast.send({ kind: "negatives", rollId });
+  return { status: "imported", negative: await findNegative(context, id) };
 }
 
 interface Entering {
@@ -77,7 +134,9 @@ async function enter(context: Context, { rollId, path, hash, fileName, title }: 
   });
   const kept = capturePath(folder, hash);
   await mkdir(dirname(kept), { recursive: true });
-  await rename(path, kept);
+  await link(path, kept).catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== "EEXIST") throw error;
+  });
   await chmod(kept, 0o444);
   const id = randomUUID();
   const shown = title || basename(fileName, extname(fileName));
@@ -96,8 +155,12 @@ async function enter(context: Context, { rollId, path, hash, fileName, title }: 
 /** Brings in a file that stays where it is: a copy is imported. */
 export async function importCopy(context: Context, rollId: string, path: string, title?: string) {
   const copy = `${context.folder.incoming}/${randomUUID()}`;
-  await copyFile(path, copy);
-  return importCapture(context, rollId, copy, path, title);
+  try {
+    await copyFile(path, copy);
+    return await importCapture(context, rollId, copy, path, title);
+  } finally {
+    await rm(copy, { force: true });
+  }
 }
 
 /** Whether the stored capture is still, bit by bit, the file that came. */
@@ -111,6 +174,7 @@ export async function verifyNegative(
 }
 
 function readNegative(row: unknown): Negative {
-  const stored = row as Omit<Negative, "capture"> & { capture: string };
+  const { deletedAt, ...stored } = row as Omit<Negative, "capture"> & { capture: string; deletedAt: unknown };
+  void deletedAt;
   return { ...stored, capture: JSON.parse(stored.capture) as CaptureInfo };
 }

@@ -67,4 +67,46 @@ export const migrations: Record<string, Knex.Migration> = {
       for (const table of ["exports", "revisions", "prints", "negatives", "rolls"]) await db.schema.dropTable(table);
     },
   },
+  "002-imports-ratings-archive": {
+    async up(db) {
+      await db.schema.alterTable("rolls", (t) => {
+        t.string("date").notNullable().defaultTo("");
+        t.string("light").notNullable().defaultTo("");
+        t.string("archivedAt");
+        t.string("deletedAt");
+      });
+      await db.schema.alterTable("negatives", (t) => {
+        t.string("rating");
+        t.string("deletedAt");
+      });
+      await db.schema.createTable("imports", (t) => {
+        t.increments("sequence");
+        t.string("id").notNullable().unique();
+        t.string("rollId").notNullable().references("rolls.id");
+        t.string("fileName").notNullable();
+        t.string("title").notNullable().defaultTo("");
+        t.integer("bytes").notNullable();
+        t.string("origin").notNullable();
+        t.string("state").notNullable();
+        t.string("negativeId");
+        t.text("error");
+        t.text("hint");
+        t.boolean("told").notNullable().defaultTo(false);
+        t.string("createdAt").notNullable();
+        t.index("state");
+      });
+      await db.schema.createTable("cardFiles", (t) => {
+        t.string("file").primary();
+      });
+      await db.schema.createTable("settings", (t) => {
+        t.string("name").primary();
+        t.json("value").notNullable();
+      });
+    },
+    async down(db) {
+      for (const table of ["settings", "cardFiles", "imports"]) await db.schema.dropTable(table);
+      await db.schema.alterTable("negatives", (t) => t.dropColumns("rating", "deletedAt"));
+      await db.schema.alterTable("rolls", (t) => t.dropColumns("date", "light", "archivedAt", "deletedAt"));
+    },
+  },
 };

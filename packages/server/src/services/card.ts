@@ -1,0 +1,124 @@
+import { readdir, readFile, stat } from "node:fs/promises";
+import { basename, join, relative } from "node:path";
+import type { Card, CardScene, CardShot } from "@yelm/core";
+import { watch, type FSWatcher } from "chokidar";
+import { AppError } from "../errors.ts";
+import { readSetting, writeSetting } from "../store/settings.ts";
+import type { Context } from "./context.ts";
+import type { ImportQueue } from "./imports.ts";
+import { findRoll } from "./rolls.ts";
+
+const SETTING = "cardRoll";
+/** A file that has not grown for this long is whole. */
+const STABLE_MS = 800;
+const SHOOT_TIMEOUT_MS = 300_000;
+const DEPTH = 8;
+
+/**
+ * The watched folder that stands in for a camera's card. While a roll takes what arrives, every file that comes to lie in
+ * the folder (or lies there already) is copied into the roll once; the file on the card stays as it is.
+ */
+export class CardReader {
+  readonly #context: Context;
+  readonly #queue: ImportQueue;
+  readonly #scenes: string;
+  #watcher: FSWatcher | null = null;
+  #shots = 0;
+
+  /** @param scenes - folder of scenes for the simulated camera. */
+  constructor(context: Context, queue: ImportQueue, scenes: string) {
+    this.#context = context;
+    this.#queue = queue;
+    this.#scenes = scenes;
+  }
+
+  async resume(): Promise<void> {
+    const rollId = await readSetting<string>(this.#context.db, SETTING);
+    if (rollId) await this.#watch(rollId);
+  }
+
+  async describe(): Promise<Card> {
+    const rollId = await readSetting<string>(this.#context.db, SETTING);
+    return { folder: this.#context.folder.card, rollId, scenes: await this.#listScenes() };
+  }
+
+  /** Lets a roll take what arrives; null stops it. */
+  async assign(rollId: string | null): Promise<Card> {
+    if (rollId) await findRoll(this.#context, rollId);
+    await writeSetting(this.#context.db, SETTING, rollId);
+    await this.#watcher?.close();
+    this.#watcher = null;
+    if (rollId) await this.#watch(rollId);
+    return this.describe();
+  }
+
+  /**
+   * Has the simulated camera shoot onto the card, one frame or a bracket about the exposure.
+   * @returns the files' names.
+   */
+  async shoot({ scene, iso, exposureStops, frames, stepStops }: CardShot): Promise<string[]> {
+    const known = (await this.#listScenes()).find(({ name }) => name === scene);
+    if (!known) throw new AppError("not_found", `Expected a scene of the camera's but there is none called ${scene}.`);
+    const files: string[] = [];
+    for (let frame = 0; frame < frames; frame++) {
+      const offset = (frame - (frames - 1) / 2) * stepStops;
+      const number = String(Date.now() % 1e8).padStart(8, "0");
+      const file = `halden-${number}-${frame + 1}.dng`;
+      await this.#context.pool.run(
+        "background",
+        "shoot",
+        {
+          scene: join(this.#scenes, `${known.name}.json`),
+          out: join(this.#context.folder.card, file),
+          iso,
+          stops: known.exposureStops + exposureStops + offset,
+          seed: (Date.now() + ++this.#shots) % 2147483647,
+        },
+        { timeoutMs: SHOOT_TIMEOUT_MS },
+      );
+      files.push(file);
+    }
+    return files;
+  }
+
+  async close(): Promise<void> {
+    await this.#watcher?.close();
+  }
+
+  async #watch(rollId: string): Promise<void> {
+    const { folder, log } = this.#context;
+    const watcher = watch(folder.card, {
+      ignored: (path) => path !== folder.card && basename(path).startsWith("."),
+      awaitWriteFinish: { stabilityThreshold: STABLE_MS, pollInterval: 100 },
+      depth: DEPTH,
+      followSymlinks: false,
+    });
+    watcher.on("add", (path) => {
+      this.#take(path, rollId).catch((error: unknown) => log.error({ err: error, path }, "the card could not be read"));
+    });
+    watcher.on("error", (error) => log.error({ err: error }, "the card's folder could not be watched"));
+    this.#watcher = watcher;
+    await new Promise<void>((resolve) => watcher.once("ready", () => resolve()));
+  }
+
+  /** Queues a file of the card, unless it was taken before. */
+  async #take(path: string, rollId: string): Promise<void> {
+    const { db, folder } = this.#context;
+    const { size, mtimeMs } = await stat(path);
+    const file = `${relative(folder.card, path)} ${size} ${Math.round(mtimeMs)}`;
+    const known: unknown = await db("cardFiles").where({ file }).first();
+    if (known) return;
+    await this.#queue.add(path, { rollId, fileName: basename(path), origin: "card" }, { keep: true });
+    await db("cardFiles").insert({ file }).onConflict("file").ignore();
+  }
+
+  async #listScenes(): Promise<CardScene[]> {
+    const names = await readdir(this.#scenes).catch(() => []);
+    const read = async (name: string): Promise<CardScene> => {
+      const stored = JSON.parse(await readFile(join(this.#scenes, name), "utf8")) as CardScene;
+      const { title, width, height, exposureStops } = stored;
+      return { name: name.replace(/\.json$/, ""), title, width, height, exposureStops };
+    };
+    return Promise.all(names.filter((name) => name.endsWith(".json")).map(read));
+  }
+}

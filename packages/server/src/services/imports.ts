@@ -1,0 +1,194 @@
+import { randomUUID } from "node:crypto";
+import { copyFile, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { availableParallelism } from "node:os";
+import { basename, join } from "node:path";
+import type { ImportJob, ImportResult } from "@yelm/core";
+import { AppError } from "../errors.ts";
+import { now, type Context } from "./context.ts";
+import { importCapture } from "./negatives.ts";
+
+const AT_ONCE = Math.max(1, availableParallelism() - 1);
+const LISTED = 1000;
+const OPEN_STATES = ["waiting", "running"];
+
+/** A file that is to be brought in. */
+export interface NewImport {
+  /** Chosen by the sender, so that the same file sent again after a failure is known; made when it is not given. */
+  readonly id?: string;
+  readonly rollId: string;
+  readonly fileName: string;
+  readonly title?: string;
+  readonly origin: ImportJob["origin"];
+}
+
+/**
+ * Brings files in, a few at a time, from the `incoming` folder. Each is entered in the database before anything is done
+ * with it, so a server that is killed at any point goes on where it was when it starts again.
+ */
+export class ImportQueue {
+  readonly #context: Context;
+  readonly #waiting = new Map<string, (outcome: ImportResult | AppError) => void>();
+  readonly #loops = new Set<Promise<void>>();
+  /** Something came since a loop last looked. */
+  #more = false;
+  #closed = false;
+
+  constructor(context: Context) {
+    this.#context = context;
+  }
+
+  /** Takes up what was waiting or running when the server stopped, and clears what belongs to nothing. */
+  async resume(): Promise<void> {
+    const { db, folder } = this.#context;
+    const open = (await db("imports").whereIn("state", OPEN_STATES).pluck("id")) as string[];
+    for (const name of await readdir(folder.tiles))
+      if (name.endsWith(".part")) await rm(join(folder.tiles, name), { recursive: true, force: true });
+    const there = new Set(await readdir(folder.incoming));
+    for (const name of there) if (!open.includes(name)) await rm(join(folder.incoming, name), { force: true });
+    const lost = open.filter((id) => !there.has(id));
+    await db("imports").whereIn("id", lost).update({
+      state: "failed", error: "Expected the file to be there but it was lost when the server stopped.", hint: "Bring it in again.",
+    }); // prettier-ignore
+    await db("imports").where({ state: "running" }).update({ state: "waiting" });
+    this.#pump();
+  }
+
+  /** Takes a file over: moves it (or copies it, when it is to stay) into the queue. Answers at once. */
+  async add(path: string, wanted: NewImport, { keep = false } = {}): Promise<ImportJob> {
+    const { db, folder } = this.#context;
+    const { id = randomUUID(), rollId, origin, title = "" } = wanted;
+    const place = join(folder.incoming, id);
+    const known: unknown = await db("imports").where({ id }).first();
+    if (known) {
+      if (!keep) await rm(path, { force: true });
+      return readJob(known);
+    }
+    if (keep) await copyFile(path, place);
+    else await rename(path, place);
+    await syncFile(place);
+    const { size: bytes } = await stat(place);
+    const fileName = basename(wanted.fileName.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
+    await db("imports").insert({ id, rollId, fileName, title, bytes, origin, state: "waiting", createdAt: now() });
+    this.#tell(rollId);
+    this.#pump();
+    return this.find(id);
+  }
+
+  /** Like {@link add}, but waits for what comes of it. @throws {AppError} with the reason when it failed. */
+  async bringIn(path: string, wanted: NewImport, options?: { keep?: boolean }): Promise<ImportResult> {
+    const id = wanted.id ?? randomUUID();
+    const outcome = new Promise<ImportResult | AppError>((resolve) => this.#waiting.set(id, resolve));
+    try {
+      await this.add(path, { ...wanted, id }, options);
+      const came = await outcome;
+      if (came instanceof AppError) throw came;
+      return came;
+    } finally {
+      this.#waiting.delete(id);
+    }
+  }
+
+  async find(id: string): Promise<ImportJob> {
+    const row: unknown = await this.#context.db("imports").where({ id }).first();
+    if (!row) throw new AppError("not_found", `Expected an import but there is none called ${id}.`);
+    return readJob(row);
+  }
+
+  /** What is under way, and what came of the rest until it was told. */
+  async list(rollId: string): Promise<ImportJob[]> {
+    const rows: unknown[] = await this.#context
+      .db("imports")
+      .where({ rollId, told: false })
+      .orderBy("sequence", "desc")
+      .limit(LISTED);
+    return rows.map(readJob).reverse();
+  }
+
+  /** Takes out of the queue what has not begun. */
+  async cancelWaiting(rollId: string): Promise<void> {
+    const { db, folder } = this.#context;
+    const ids = (await db("imports").where({ rollId, state: "waiting" }).pluck("id")) as string[];
+    await db("imports").whereIn("id", ids).where({ state: "waiting" }).update({ state: "cancelled" });
+    for (const id of ids) {
+      await rm(join(folder.incoming, id), { force: true });
+      this.#waiting.get(id)?.(new AppError("conflict", "Stopped on request."));
+    }
+    this.#tell(rollId);
+  }
+
+  /** Lists what is finished no longer. */
+  async clear(rollId: string): Promise<void> {
+    await this.#context.db("imports").where({ rollId }).whereNotIn("state", OPEN_STATES).update({ told: true });
+    this.#tell(rollId);
+  }
+
+  /** Stops taking up files. What is under way is taken up again at the next start. */
+  async close(): Promise<void> {
+    this.#closed = true;
+    await Promise.allSettled(this.#loops);
+  }
+
+  #pump(): void {
+    this.#more = true;
+    while (!this.#closed && this.#loops.size < AT_ONCE) {
+      const loop = this.#loop().catch((error: unknown) => this.#context.log.error({ err: error }, "imports stopped"));
+      this.#loops.add(loop);
+      void loop.finally(() => this.#loops.delete(loop));
+    }
+  }
+
+  async #loop(): Promise<void> {
+    while (!this.#closed) {
+      this.#more = false;
+      const job = await this.#take();
+      if (job) await this.#work(job);
+      else if (!this.#more) return;
+    }
+  }
+
+  /** The oldest that waits, now running; null when none does. */
+  async #take(): Promise<StoredJob | null> {
+    const { db } = this.#context;
+    const row = (await db("imports").where({ state: "waiting" }).orderBy("sequence").first()) as StoredJob | undefined;
+    if (!row) return null;
+    const taken = await db("imports").where({ id: row.id, state: "waiting" }).update({ state: "running" });
+    return taken > 0 ? row : this.#take();
+  }
+
+  async #work({ id, rollId, fileName, title }: StoredJob): Promise<void> {
+    const { db, folder, log } = this.#context;
+    const path = join(folder.incoming, id);
+    this.#tell(rollId);
+    try {
+      const result = await importCapture(this.#context, rollId, path, fileName, title);
+      await db("imports").where({ id }).update({ state: result.status, negativeId: result.negative.id });
+      this.#waiting.get(id)?.(result);
+    } catch (error) {
+      // A server that is closing takes the file up again when it starts.
+      if (this.#closed) return;
+      const reason =
+        error instanceof AppError ? error : new AppError("internal", "It could not be brought in; the log says why.");
+      if (reason.code === "internal") log.error({ err: error, fileName }, "import failed");
+      await db("imports").where({ id }).update({ state: "failed", error: reason.message, hint: reason.detail.hint });
+      this.#waiting.get(id)?.(reason);
+    }
+    await rm(path, { force: true });
+    this.#tell(rollId);
+  }
+
+  #tell(rollId: string): void {
+    this.#context.broadcast.send({ kind: "import", rollId });
+  }
+}
+
+type StoredJob = ImportJob & { readonly title: string };
+
+function readJob(row: unknown): ImportJob {
+  const { id, rollId, fileName, bytes, origin, state, negativeId, error, hint, createdAt } = row as StoredJob;
+  return { id, rollId, fileName, bytes, origin, state, negativeId, error, hint, createdAt };
+}
+
+async function syncFile(path: string): Promise<void> {
+  const file = await open(path, "r+");
+  await file.sync().finally(() => file.close());
+}
