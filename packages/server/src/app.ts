@@ -8,6 +8,7 @@ import { cardRoutes } from "./routes/card.ts";
 import { eventRoutes } from "./routes/events.ts";
 import { exportRoutes } from "./routes/exports.ts";
 import { guardLoopback, sendError } from "./routes/guard.ts";
+import { importRoutes } from "./routes/imports.ts";
 import { negativeRoutes } from "./routes/negatives.ts";
 import { printRoutes } from "./routes/prints.ts";
 import { rollRoutes } from "./routes/rolls.ts";
@@ -55,6 +56,7 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   api.use("/negatives", negativeRoutes(context));
   api.use("/prints", printRoutes(context));
   api.use("/exports", exportRoutes(exports));
+  api.use("/imports", importRoutes(imports));
   api.use("/card", cardRoutes(card));
   api.use("/events", eventRoutes(context.broadcast));
   api.use((request) => {

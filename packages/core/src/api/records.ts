@@ -160,7 +160,7 @@ export interface CardShot {
 /** What listening screens are told. */
 export type ServerEvent =
   | { readonly kind: "export"; readonly id: string }
-  | { readonly kind: "import"; readonly rollId: string }
+  | { readonly kind: "import" }
   | { readonly kind: "negatives"; readonly rollId: string }
   | { readonly kind: "prints"; readonly negativeId: string };
 

@@ -80,7 +80,7 @@ describe("imports", () => {
       ({ url, child } = await start());
     }
     const jobs = await until(
-      () => ask<ImportJob[]>(url, "GET", `/rolls/${roll.id}/imports`),
+      () => ask<ImportJob[]>(url, "GET", "/imports"),
       (list) => !list.some(open),
     );
     expect(jobs.map(({ id, state }) => [id, state])).toEqual(
@@ -104,18 +104,18 @@ describe("imports", () => {
       await put(url, roll.id, "broken-two", (await small(2)).subarray(0, 300), "two.dng");
       await put(url, roll.id, "whole-three", await small(3), "three.dng");
       const jobs = await until(
-        () => ask<ImportJob[]>(url, "GET", `/rolls/${roll.id}/imports`),
+        () => ask<ImportJob[]>(url, "GET", "/imports"),
         (list) => !list.some(open),
       );
       expect(jobs.map(({ state }) => state)).toEqual(["imported", "failed", "imported"]);
       expect(jobs[1].error).toMatch(/^Expected a raw file/);
       expect(jobs[1].hint).toMatch(/Copy it/);
-      await ask(url, "POST", `/rolls/${roll.id}/imports/clear`);
-      expect(await ask(url, "GET", `/rolls/${roll.id}/imports`)).toEqual([]);
+      await ask(url, "POST", "/imports/clear");
+      expect(await ask(url, "GET", "/imports")).toEqual([]);
       for (let i = 0; i < 8; i++) await put(url, roll.id, `later-${i}-00`, await small(20 + i), `later-${i}.dng`);
-      await ask(url, "POST", `/rolls/${roll.id}/imports/cancel`);
+      await ask(url, "POST", "/imports/cancel");
       const stopped = await until(
-        () => ask<ImportJob[]>(url, "GET", `/rolls/${roll.id}/imports`),
+        () => ask<ImportJob[]>(url, "GET", "/imports"),
         (list) => !list.some(open),
       );
       expect(stopped.filter(({ state }) => state === "cancelled").length).toBeGreaterThan(0);
@@ -152,7 +152,7 @@ describe("the card", () => {
         () => ask<SheetEntry[]>(service.url, "GET", `/rolls/${roll.id}/sheet`),
         (list) => list.length === 4,
       );
-      const jobs = await ask<ImportJob[]>(service.url, "GET", `/rolls/${roll.id}/imports`);
+      const jobs = await ask<ImportJob[]>(service.url, "GET", "/imports");
       expect(jobs.map(({ origin, state }) => `${origin} ${state}`)).toEqual(Array(4).fill("card imported"));
       await expect(ask(service.url, "POST", "/card/shots", { ...shot, scene: "../night-lane" })).rejects.toThrow(
         "Expected a scene",

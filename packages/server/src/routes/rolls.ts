@@ -22,6 +22,8 @@ const words = {
 };
 const rollText = Type.Object(words, closed);
 const rollChange = Type.Object({ ...words, archived: Type.Optional(Type.Boolean()) }, closed);
+/** `away=1` lists what was put away instead of what is there. */
+const awayQuery = Type.Object({ away: Type.Optional(Type.Literal("1")) }, closed);
 const importId = Type.String({ minLength: 8, maxLength: 64, pattern: "^[A-Za-z0-9-]+$" });
 
 export function rollRoutes(context: Context, imports: ImportQueue): Router {
@@ -35,7 +37,9 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
     defParamCharset: "utf8",
   });
 
-  router.get("/", async (_request, response) => void response.json(await listRolls(context)));
+  router.get("/", async (request, response) => {
+    response.json(await listRolls(context, check(awayQuery, request.query, "the query").away !== undefined));
+  });
   router.post("/", async (request, response) => {
     response.status(201).json(await createRoll(context, check(rollText, request.body ?? {}, "the roll")));
   });
@@ -52,7 +56,7 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
   });
   router.get("/:id/sheet", async (request, response) => {
     const { id } = await findRoll(context, request.params.id);
-    response.json(await sheetOf(context, id));
+    response.json(await sheetOf(context, id, check(awayQuery, request.query, "the query").away !== undefined));
   });
 
   // A file is answered for as soon as it is safely here; what comes of it is in the roll's imports.
@@ -60,18 +64,6 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
     const id = check(importId, request.params.importId, "the import's id");
     const { path, wanted } = await received(context, request);
     response.status(202).json(await imports.add(path, { ...wanted, id }));
-  });
-  router.get("/:id/imports", async (request, response) => {
-    const { id } = await findRoll(context, request.params.id);
-    response.json(await imports.list(id));
-  });
-  router.post("/:id/imports/cancel", async (request, response) => {
-    await imports.cancelWaiting(request.params.id);
-    response.status(204).end();
-  });
-  router.post("/:id/imports/clear", async (request, response) => {
-    await imports.clear(request.params.id);
-    response.status(204).end();
   });
   // For scripts: one file, answered when it is in.
   router.post("/:id/captures", upload.single("file"), async (request, response) => {

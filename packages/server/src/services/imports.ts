@@ -69,7 +69,7 @@ export class ImportQueue {
     const { size: bytes } = await stat(place);
     const fileName = basename(wanted.fileName.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
     await db("imports").insert({ id, rollId, fileName, title, bytes, origin, state: "waiting", createdAt: now() });
-    this.#tell(rollId);
+    this.#tell();
     this.#pump();
     return this.find(id);
   }
@@ -95,31 +95,31 @@ export class ImportQueue {
   }
 
   /** What is under way, and what came of the rest until it was told. */
-  async list(rollId: string): Promise<ImportJob[]> {
+  async list(): Promise<ImportJob[]> {
     const rows: unknown[] = await this.#context
       .db("imports")
-      .where({ rollId, told: false })
+      .where({ told: false })
       .orderBy("sequence", "desc")
       .limit(LISTED);
     return rows.map(readJob).reverse();
   }
 
   /** Takes out of the queue what has not begun. */
-  async cancelWaiting(rollId: string): Promise<void> {
+  async cancelWaiting(): Promise<void> {
     const { db, folder } = this.#context;
-    const ids = (await db("imports").where({ rollId, state: "waiting" }).pluck("id")) as string[];
+    const ids = (await db("imports").where({ state: "waiting" }).pluck("id")) as string[];
     await db("imports").whereIn("id", ids).where({ state: "waiting" }).update({ state: "cancelled" });
     for (const id of ids) {
       await rm(join(folder.incoming, id), { force: true });
       this.#waiting.get(id)?.(new AppError("conflict", "Stopped on request."));
     }
-    this.#tell(rollId);
+    this.#tell();
   }
 
   /** Lists what is finished no longer. */
-  async clear(rollId: string): Promise<void> {
-    await this.#context.db("imports").where({ rollId }).whereNotIn("state", OPEN_STATES).update({ told: true });
-    this.#tell(rollId);
+  async clear(): Promise<void> {
+    await this.#context.db("imports").whereNotIn("state", OPEN_STATES).update({ told: true });
+    this.#tell();
   }
 
   /** Stops taking up files. What is under way is taken up again at the next start. */
@@ -158,7 +158,7 @@ export class ImportQueue {
   async #work({ id, rollId, fileName, title }: StoredJob): Promise<void> {
     const { db, folder, log } = this.#context;
     const path = join(folder.incoming, id);
-    this.#tell(rollId);
+    this.#tell();
     try {
       const result = await importCapture(this.#context, rollId, path, fileName, title);
       await db("imports").where({ id }).update({ state: result.status, negativeId: result.negative.id });
@@ -173,11 +173,11 @@ export class ImportQueue {
       this.#waiting.get(id)?.(reason);
     }
     await rm(path, { force: true });
-    this.#tell(rollId);
+    this.#tell();
   }
 
-  #tell(rollId: string): void {
-    this.#context.broadcast.send({ kind: "import", rollId });
+  #tell(): void {
+    this.#context.broadcast.send({ kind: "import" });
   }
 }
 

@@ -31,31 +31,34 @@ export async function nameNegative(context: Context, id: string, title: string):
   return findNegative(context, id);
 }
 
-/** A roll's negatives with what a contact sheet shows of each, in one query however many there are. */
-export async function sheetOf({ db }: Context, rollId: string): Promise<SheetEntry[]> {
+/** A roll's negatives (or those put away) with what a contact sheet shows, in one query however many there are. */
+export async function sheetOf({ db }: Context, rollId: string, away = false): Promise<SheetEntry[]> {
   const ranked = db("prints")
     .select("id", "head", "negativeId")
     .select(db.raw("row_number() over (partition by ?? order by position desc, ?? desc) as place", ["negativeId", "updatedAt"]))
     .select(db.raw("count(*) over (partition by ??) as printCount", ["negativeId"]))
     .whereNull("deletedAt")
     .as("ranked"); // prettier-ignore
-  const rows = (await db("negatives as n")
+  const rows: StoredEntry[] = await db("negatives as n")
     .leftJoin(ranked, (on) => on.on("ranked.negativeId", "n.id").andOnVal("ranked.place", 1))
     .where("n.rollId", rollId)
-    .whereNull("n.deletedAt")
+    .modify((q) => void (away ? q.whereNotNull("n.deletedAt") : q.whereNull("n.deletedAt")))
     .orderBy(["n.takenAt", "n.fileName", "n.id"])
     .select("n.id", "n.fileName", "n.title", "n.rating", "n.takenAt", "n.createdAt", "ranked.printCount")
     .select("ranked.id as printId", "ranked.head")
-    .select(db.raw("json_extract(n.capture, '$.iso') as iso"))) as (Omit<SheetEntry, "best"> & {
-    printId: string | null;
-    head: string;
-  })[];
+    .select(db.raw("json_extract(n.capture, '$.iso') as iso"));
   return rows.map(({ printId, head, printCount, ...entry }) => ({
     ...entry,
     printCount: printCount ?? 0,
     best: printId ? { id: printId, head } : null,
   }));
 }
+
+type StoredEntry = Omit<SheetEntry, "best" | "printCount"> & {
+  readonly printId: string | null;
+  readonly printCount: number | null;
+  readonly head: string;
+};
 
 /** What can be done to many negatives at once. */
 export interface NegativeChange {
@@ -75,7 +78,7 @@ export async function changeNegatives(
     ...(deleted === undefined ? {} : { deletedAt: deleted ? now() : null }),
   };
   if (Object.keys(change).length === 0) return 0;
-  const found = (await db("negatives").whereIn("id", ids).select("id", "rollId")) as { id: string; rollId: string }[];
+  const found: { id: string; rollId: string }[] = await db("negatives").whereIn("id", ids).select("id", "rollId");
   await db("negatives").whereIn("id", ids).update(change);
   for (const rollId of new Set(found.map((one) => one.rollId))) broadcast.send({ kind: "negatives", rollId });
   return found.length;

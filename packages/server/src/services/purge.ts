@@ -13,10 +13,10 @@ export const KEPT_DAYS = 30;
 export async function purgeDeleted({ db, folder, log }: Context, today = new Date()): Promise<number> {
   const before = subDays(today, KEPT_DAYS).toISOString();
   const oldRolls = (await db("rolls").where("deletedAt", "<", before).pluck("id")) as string[];
-  const old = (await db("negatives")
+  const old: { id: string; hash: string }[] = await db("negatives")
     .where("deletedAt", "<", before)
     .orWhereIn("rollId", oldRolls)
-    .select("id", "hash")) as { id: string; hash: string }[];
+    .select("id", "hash");
   const ids = old.map(({ id }) => id);
   await db.transaction(async (trx) => {
     const prints = (await trx("prints").whereIn("negativeId", ids).pluck("id")) as string[];

@@ -7,8 +7,11 @@ export type RollText = Partial<Pick<Roll, "title" | "place" | "date" | "light" |
 
 const COVERS = 4;
 
-export async function listRolls({ db }: Context): Promise<Roll[]> {
-  const rolls = (await db("rolls").whereNull("deletedAt").orderBy("createdAt", "desc")) as StoredRoll[];
+/** Every roll, newest first; or those put away. */
+export async function listRolls({ db }: Context, away = false): Promise<Roll[]> {
+  const rolls = (await db("rolls")
+    .modify((q) => void (away ? q.whereNotNull("deletedAt") : q.whereNull("deletedAt")))
+    .orderBy("createdAt", "desc")) as StoredRoll[];
   return Promise.all(rolls.map((roll) => describeRoll(db, roll)));
 }
 

@@ -1,4 +1,4 @@
-import type { ErrorBody, ImportResult } from "@yelm/core";
+import type { ErrorBody, ImportJob } from "@yelm/core";
 
 /** An answer of the server that says no, in its own words. */
 export class ApiError extends Error {
@@ -39,17 +39,26 @@ export async function api<T>(
   return JSON.parse(text) as T;
 }
 
-/** Sends one capture; `onSent` is told the share that has gone out, 0–1. */
-export function sendCapture(rollId: string, file: File, onSent: (share: number) => void): Promise<ImportResult> {
+/**
+ * Hands one capture over under an id of the sender's own, so that sending it again does no harm; `onSent` is told the
+ * share that has gone out, 0–1.
+ * @throws {ApiError} when the server refuses; TypeError when it cannot be reached.
+ */
+export function sendCapture(
+  rollId: string,
+  id: string,
+  file: File,
+  onSent: (share: number) => void,
+): Promise<ImportJob> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     form.append("file", file, file.name);
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/rolls/${encodeURIComponent(rollId)}/captures`);
+    request.open("PUT", `/api/rolls/${encodeURIComponent(rollId)}/imports/${id}`);
     request.upload.onprogress = (event) => onSent(event.total > 0 ? event.loaded / event.total : 0);
-    request.onerror = () => reject(new TypeError("Yelm's server did not answer; the file was not brought in."));
+    request.onerror = () => reject(new TypeError("Yelm's server did not answer."));
     request.onload = () => {
-      if (request.status < 300) resolve(JSON.parse(request.responseText) as ImportResult);
+      if (request.status < 300) resolve(JSON.parse(request.responseText) as ImportJob);
       else reject(new ApiError(errorOf(request.responseText, request.status)));
     };
     request.send(form);

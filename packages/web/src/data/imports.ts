@@ -1,72 +1,83 @@
 import { createStore } from "zustand/vanilla";
-import { ApiError, sendCapture } from "./api.ts";
+import { api, isUnreachable, sendCapture } from "./api.ts";
 import { queryClient } from "./queries.ts";
 
-/** One file on its way in. */
-export interface ImportItem {
-  readonly id: number;
+/** One file on its way to the server. Once it is there, the server's own list tells what comes of it. */
+export interface Upload {
+  readonly id: string;
   readonly rollId: string;
   readonly name: string;
-  readonly state: "waiting" | "sending" | "developing" | "imported" | "duplicate" | "failed";
+  readonly state: "waiting" | "sending" | "away" | "failed";
   /** Share sent, 0–1. */
   readonly sent: number;
   readonly reason?: string;
 }
 
-const AT_ONCE = 2;
-const SHOWN_MS = 6000;
-const files = new Map<number, File>();
-let lastId = 0;
+const AT_ONCE = 3;
+const RETRY_MS = 2000;
+const files = new Map<string, File>();
 let running = 0;
 
-export const imports = createStore<readonly ImportItem[]>(() => []);
+export const uploads = createStore<readonly Upload[]>(() => []);
 
-/** Brings files into a roll, two at a time; one that fails does not stop the rest. */
+/** Sends files into a roll, a few at a time; one that fails does not stop the rest, a server that is away is waited for. */
 export function importFiles(rollId: string, added: readonly File[]): void {
-  const items = added.map((file): ImportItem => {
-    const id = ++lastId;
-    files.set(id, file);
-    return { id, rollId, name: file.name, state: "waiting", sent: 0 };
-  });
-  imports.setState((old) => [...old, ...items], true);
+  const items = added
+    .filter(({ name }) => !name.startsWith("."))
+    .map((file): Upload => {
+      const id = crypto.randomUUID();
+      files.set(id, file);
+      return { id, rollId, name: file.name, state: "waiting", sent: 0 };
+    });
+  uploads.setState((old) => [...old, ...items], true);
   while (running < AT_ONCE && takeNext());
 }
 
+/** Sends nothing more, and has the server stop what has not begun. */
+export async function stopImports(): Promise<void> {
+  uploads.setState((old) => old.filter(({ state }) => state === "sending"), true);
+  await api("/imports/cancel", { method: "POST" });
+}
+
 /** Forgets what is finished. */
-export function clearImports(): void {
-  imports.setState((old) => old.filter(({ id }) => files.has(id)), true);
+export async function clearImports(): Promise<void> {
+  uploads.setState((old) => old.filter(({ state }) => state !== "failed"), true);
+  await api("/imports/clear", { method: "POST" });
+  await queryClient.invalidateQueries({ queryKey: ["imports"] });
 }
 
 function takeNext(): boolean {
-  const next = imports.getState().find(({ state }) => state === "waiting");
+  const next = uploads.getState().find(({ state }) => state === "waiting");
   if (!next) return false;
   running++;
-  change(next.id, { state: "sending" });
-  void bringIn(next).finally(() => {
+  void send(next).finally(() => {
     running--;
-    files.delete(next.id);
-    if (takeNext() || running > 0) return;
-    // When all went well the list goes by itself; a reason stays until it was read.
-    if (imports.getState().every(({ state }) => state !== "failed")) setTimeout(clearImports, SHOWN_MS);
+    takeNext();
   });
   return true;
 }
 
-async function bringIn({ id, rollId }: ImportItem): Promise<void> {
-  try {
-    const { status, negative } = await sendCapture(rollId, files.get(id)!, (sent) =>
-      change(id, sent >= 1 ? { state: "developing" } : { state: "sending", sent }),
-    );
-    const elsewhere = status === "duplicate" && negative.rollId !== rollId;
-    change(id, { state: status, reason: elsewhere ? `It is in another roll, as “${negative.title}”.` : undefined });
-    for (const key of ["negatives", "prints", "rolls"]) void queryClient.invalidateQueries({ queryKey: [key] });
-  } catch (error) {
-    const { message } = error as Error;
-    const hint = error instanceof ApiError && error.hint ? ` ${error.hint}` : "";
-    change(id, { state: "failed", reason: message + hint });
+async function send({ id, rollId }: Upload): Promise<void> {
+  const file = files.get(id);
+  while (file && uploads.getState().some((one) => one.id === id)) {
+    change(id, { state: "sending", sent: 0 });
+    try {
+      await sendCapture(rollId, id, file, (sent) => change(id, { sent }));
+      files.delete(id);
+      uploads.setState((old) => old.filter((one) => one.id !== id), true);
+      return;
+    } catch (error) {
+      if (!isUnreachable(error)) {
+        files.delete(id);
+        change(id, { state: "failed", reason: (error as Error).message });
+        return;
+      }
+      change(id, { state: "away" });
+      await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+    }
   }
 }
 
-function change(id: number, change: Partial<ImportItem>): void {
-  imports.setState((old) => old.map((item) => (item.id === id ? { ...item, ...change } : item)), true);
+function change(id: string, change: Partial<Upload>): void {
+  uploads.setState((old) => old.map((item) => (item.id === id ? { ...item, ...change } : item)), true);
 }

@@ -1,5 +1,15 @@
 import { QueryClient, useMutation, useQuery } from "@tanstack/react-query";
-import type { ExportJob, ExportOptions, Negative, Print, Roll, ServerEvent } from "@yelm/core";
+import type {
+  Card,
+  ExportJob,
+  ExportOptions,
+  ImportJob,
+  Negative,
+  Print,
+  Roll,
+  ServerEvent,
+  SheetEntry,
+} from "@yelm/core";
 import { useEffect } from "react";
 import { api, ApiError } from "./api.ts";
 
@@ -17,23 +27,22 @@ export const queryClient = new QueryClient({
 export const useRolls = () => useQuery({ queryKey: ["rolls"], queryFn: () => api<Roll[]>("/rolls") });
 export const useRoll = (id: string | undefined) =>
   useQuery({ queryKey: ["rolls", id], queryFn: () => api<Roll>(`/rolls/${id}`), enabled: id !== undefined });
-export const useNegatives = (rollId: string | undefined) =>
+export const useRollsPutAway = (enabled: boolean) =>
+  useQuery({ queryKey: ["rolls", "away"], queryFn: () => api<Roll[]>("/rolls?away=1"), enabled });
+/** A roll's contact sheet, or what was put away of it. */
+export const useRollSheet = (rollId: string, away = false, enabled = true) =>
   useQuery({
-    queryKey: ["negatives", { rollId }],
-    queryFn: () => api<Negative[]>(`/negatives?roll=${rollId}`),
-    enabled: rollId !== undefined,
+    queryKey: ["negatives", { rollId, away }],
+    queryFn: () => api<SheetEntry[]>(`/rolls/${rollId}/sheet${away ? "?away=1" : ""}`),
+    enabled,
   });
+export const useImports = () => useQuery({ queryKey: ["imports"], queryFn: () => api<ImportJob[]>("/imports") });
+export const useCard = () => useQuery({ queryKey: ["card"], queryFn: () => api<Card>("/card") });
 export const negativeQuery = (id: string) => ({
   queryKey: ["negatives", id],
   queryFn: () => api<Negative>(`/negatives/${id}`),
 });
 export const useNegative = (id: string) => useQuery(negativeQuery(id));
-export const usePrintsOfRoll = (rollId: string | undefined) =>
-  useQuery({
-    queryKey: ["prints", { rollId }],
-    queryFn: () => api<Print[]>(`/prints?roll=${rollId}`),
-    enabled: rollId !== undefined,
-  });
 export const usePrintsOfNegative = (negativeId: string | undefined) =>
   useQuery({
     queryKey: ["prints", { negativeId }],
@@ -54,21 +63,38 @@ export const useCancelExport = () =>
     onSettled: () => queryClient.invalidateQueries({ queryKey: ["exports"] }),
   });
 
+/** What each kind of event makes stale. */
+const STALE: Readonly<Record<ServerEvent["kind"], readonly string[]>> = {
+  export: ["exports"],
+  import: ["imports"],
+  prints: ["prints", "negatives"],
+  negatives: ["negatives", "prints", "rolls"],
+};
+/** Events come in hundreds while a card is read; what they make stale is asked for again this often at most. */
+const EVENTS_MS = 400;
+
 /** Keeps what is shown in step with the server. */
 export function useServerEvents(): void {
   useEffect(() => {
     const source = new EventSource("/api/events");
+    const stale = new Set<string>();
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const ask = () => {
+      timer = undefined;
+      for (const key of stale) void queryClient.invalidateQueries({ queryKey: [key] });
+      stale.clear();
+    };
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as ServerEvent;
-      if (event.kind === "export") void queryClient.invalidateQueries({ queryKey: ["exports"] });
-      if (event.kind === "prints") void queryClient.invalidateQueries({ queryKey: ["prints"] });
-      if (event.kind === "negatives") {
-        void queryClient.invalidateQueries({ queryKey: ["negatives"] });
-        void queryClient.invalidateQueries({ queryKey: ["prints"] });
-        void queryClient.invalidateQueries({ queryKey: ["rolls"] });
-      }
+      for (const key of STALE[event.kind]) stale.add(key);
+      timer ??= setTimeout(ask, EVENTS_MS);
     };
-    return () => source.close();
+    // What happened while the server was away was not told.
+    source.onopen = () => void queryClient.invalidateQueries();
+    return () => {
+      clearTimeout(timer);
+      source.close();
+    };
   }, []);
 }
 

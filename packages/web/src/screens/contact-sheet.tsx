@@ -1,38 +1,104 @@
-import type { Negative, Print, Roll } from "@yelm/core";
-import { FolderInput } from "lucide-react";
-import { useEffect, useState } from "react";
+import { RATINGS, type Rating } from "@yelm/core";
+import { FolderInput, CardSim } from "lucide-react";
+import { useEffect, useRef, useState, type MouseEvent } from "react";
 import { useDropzone } from "react-dropzone";
-import { Link, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { api } from "../data/api.ts";
 import { importFiles } from "../data/imports.ts";
-import {
-  negativeThumbnail,
-  printThumbnail,
-  queryClient,
-  useNegatives,
-  usePrintsOfRoll,
-  useRoll,
-} from "../data/queries.ts";
+import { queryClient, useCard, useRoll, useRollSheet } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
 import { warmUp } from "../picture/spare-workers.ts";
+import { arrange, choose, countRatings, ORDERS, type Order, type Shown } from "../sheet/arrange.ts";
+import { CardSheet } from "../sheet/card-sheet.tsx";
+import { Frames } from "../sheet/frames.tsx";
+import { RollHead } from "../sheet/roll-head.tsx";
 import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
 import { Page } from "./page.tsx";
 
-/** A roll's contact sheet: every negative with its best print; files are dropped anywhere on it. */
+const RATING_KEYS: Readonly<Record<Rating, string>> = { keep: "y", maybe: "m", no: "d" };
+const SHOWN: readonly (readonly [Shown, string])[] = [
+  ["all", "all"],
+  ["keep", "keep"],
+  ["maybe", "maybe"],
+  ["no", "no"],
+  ["unrated", "not rated"],
+];
+
+/** A roll's contact sheet: every negative with its best print; files and folders are dropped anywhere on it. */
 export function ContactSheetScreen() {
-  const { rollId } = useParams();
+  const { rollId = "" } = useParams();
   const roll = useRoll(rollId);
-  const negatives = useNegatives(rollId);
-  const prints = usePrintsOfRoll(rollId);
+  const [away, setAway] = useState(false);
+  const sheet = useRollSheet(rollId, away);
+  const card = useCard();
+  const navigate = useNavigate();
+  const scroller = useRef<HTMLElement>(null);
+  const folderInput = useRef<HTMLInputElement>(null);
   const [colour, setColour] = useState(false);
+  const [cardOpen, setCardOpen] = useState(false);
+  const [shown, setShown] = useState<Shown>("all");
+  const [order, setOrder] = useState<Order>("taken");
+  const [text, setText] = useState("");
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [current, setCurrent] = useState(-1);
+  const [columns, setColumns] = useState(1);
   useEffect(warmUp, []);
   const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
     noClick: true,
     noKeyboard: true,
-    onDrop: (files) => importFiles(rollId!, files),
+    onDrop: (files) => importFiles(rollId, files),
   });
+
+  const all = sheet.data ?? [];
+  const entries = arrange(all, shown, order, text);
+  const counts = countRatings(all);
+  const ids = entries.map(({ id }) => id);
+  const here = Math.min(current, entries.length - 1);
+  const meant = chosen.size > 0 ? ids.filter((id) => chosen.has(id)) : here >= 0 ? [ids[here]] : [];
+
+  const send = async (change: { rating?: Rating | null; deleted?: boolean }, of = meant) => {
+    await api("/negatives", { method: "PATCH", body: { ids: of, ...change } });
+    await queryClient.invalidateQueries({ queryKey: ["negatives"] });
+  };
+  const attempt = (work: Promise<unknown>) => void work.catch((error: Error) => notify(error.message));
+  const rate = (rating: Rating | null) => {
+    if (meant.length === 0) return;
+    attempt(send({ rating }));
+    if (chosen.size === 0 && rating !== null) setCurrent(Math.min(here + 1, entries.length - 1));
+  };
+  const putAway = () => {
+    if (meant.length === 0) return;
+    const of = meant;
+    const said = of.length === 1 ? "One negative was put away" : `${of.length} negatives were put away`;
+    setChosen(new Set());
+    attempt(
+      send({ deleted: !away }, of).then(() => {
+        if (away) notify(of.length === 1 ? "It is back." : "They are back.");
+        else notify(`${said} for 30 days.`, { label: "Bring back", run: () => attempt(send({ deleted: false }, of)) });
+      }),
+    );
+  };
+  const step = (by: number) => setCurrent(Math.max(0, Math.min(entries.length - 1, here < 0 ? 0 : here + by)));
+  const openCurrent = () => {
+    const best = entries[here]?.best;
+    if (best) void navigate(`/prints/${best.id}`);
+  };
+  const pick = (index: number, event: MouseEvent) => {
+    if (event.shiftKey) setChosen(choose(ids, chosen, ids[here] ?? null, ids[index], "reach"));
+    else if (event.ctrlKey || event.metaKey) setChosen(choose(ids, chosen, null, ids[index], "toggle"));
+    setCurrent(index);
+  };
+
   useAct({ id: "bring-in", label: "Bring in files", group: "Roll", keys: "i", run: open });
+  useAct({
+    id: "bring-folder",
+    label: "Bring in a folder",
+    group: "Roll",
+    keys: "shift+i",
+    run: () => folderInput.current?.click(),
+  });
+  useAct({ id: "card", label: "The card and its camera", group: "Roll", keys: "l", run: () => setCardOpen(true) });
   useAct({
     id: "colour-sheet",
     label: "Negatives in colour",
@@ -41,12 +107,58 @@ export function ContactSheetScreen() {
     run: () => setColour(true),
     release: () => setColour(false),
   });
+  useAct({ id: "rate-keep", label: "Keep", group: "Roll", keys: RATING_KEYS.keep, run: () => rate("keep") });
+  useAct({ id: "rate-maybe", label: "Maybe", group: "Roll", keys: RATING_KEYS.maybe, run: () => rate("maybe") });
+  useAct({ id: "rate-no", label: "No", group: "Roll", keys: RATING_KEYS.no, run: () => rate("no") });
+  useAct({ id: "rate-none", label: "Take the rating away", group: "Roll", keys: "u", run: () => rate(null) });
+  useAct({ id: "frame-left", label: "Frame before", group: "Roll", keys: "left", run: () => step(-1) });
+  useAct({ id: "frame-right", label: "Next frame", group: "Roll", keys: "right", run: () => step(1) });
+  useAct({ id: "frame-up", label: "Frame above", group: "Roll", keys: "up", run: () => step(-columns) });
+  useAct({ id: "frame-down", label: "Frame below", group: "Roll", keys: "down", run: () => step(columns) });
+  useAct({
+    id: "frame-choose",
+    label: "Choose this frame",
+    group: "Roll",
+    keys: "space",
+    run: () => here >= 0 && setChosen(choose(ids, chosen, null, ids[here], "toggle")),
+  });
+  useAct({
+    id: "choose-all",
+    label: "Choose all shown",
+    group: "Roll",
+    keys: "mod+a",
+    run: () => setChosen(new Set(ids)),
+  });
+  useAct({ id: "choose-none", label: "Choose none", group: "Roll", keys: "escape", run: () => setChosen(new Set()) });
+  useAct({ id: "frame-open", label: "Open this frame", group: "Roll", keys: "enter", run: openCurrent });
+  useAct({
+    id: "put-away",
+    label: away ? "Bring back" : "Put away",
+    group: "Roll",
+    keys: "delete,backspace",
+    run: putAway,
+  });
+
   if (roll.error) return <Waiting text={roll.error.message} home />;
-  if (!roll.data || !negatives.data || !prints.data) return <Waiting text="Laying out the roll…" />;
+  if (!roll.data || !sheet.data) return <Waiting text="Laying out the roll…" />;
+  const reads = card.data?.rollId === rollId;
   return (
     <div className="h-full" {...getRootProps()}>
       <input {...getInputProps()} aria-label="Files to bring in" data-testid="file-input" />
+      <input
+        ref={folderInput}
+        type="file"
+        className="hidden"
+        aria-label="Folder to bring in"
+        data-testid="folder-input"
+        {...{ webkitdirectory: "" }}
+        onChange={(event) => {
+          importFiles(rollId, [...(event.target.files ?? [])]);
+          event.target.value = "";
+        }}
+      />
       <Page
+        scroller={scroller}
         acts={
           <>
             <button
@@ -58,105 +170,103 @@ export function ContactSheetScreen() {
             >
               Colour <kbd>hold C</kbd>
             </button>
+            <button className="act" aria-pressed={reads} onClick={() => setCardOpen(true)}>
+              <CardSim size={15} className={reads ? "text-accent" : ""} /> Card <kbd>L</kbd>
+            </button>
             <button className="act" onClick={open}>
               <FolderInput size={15} /> Bring in <kbd>I</kbd>
             </button>
           </>
         }
       >
-        <RollHead roll={roll.data} />
-        {negatives.data.length === 0 ? (
+        <RollHead key={roll.data.id} roll={roll.data} />
+        {all.length === 0 && !away ? (
           <button
             className="border-line text-quiet hover:text-base-content mt-8 grid w-full cursor-pointer place-items-center gap-2 rounded border border-dashed py-24"
             onClick={open}
           >
             <span className="font-serif text-2xl">Drop captures here</span>
-            <span>Raw files of any camera, 16-bit TIFF or PNG, JPEG. They are copied, checked and never changed.</span>
+            <span>Raw files of any camera, 16-bit TIFF or PNG, JPEG; or a whole folder.</span>
+            <span>They are copied, checked and never changed.</span>
           </button>
         ) : (
-          <ul className="mt-8 grid grid-cols-[repeat(auto-fill,minmax(260px,1fr))] gap-x-6 gap-y-8">
-            {negatives.data.map((negative) => (
-              <Frame
-                key={negative.id}
-                negative={negative}
-                prints={prints.data.filter((p) => p.negativeId === negative.id)}
-                colour={colour}
+          <>
+            <div className="border-line bg-base-200 sticky -top-8 z-10 mt-6 flex flex-wrap items-center gap-x-5 gap-y-1 border-y py-1.5">
+              <span role="radiogroup" aria-label="Shown" className="flex">
+                {SHOWN.map(([value, word]) => (
+                  <button
+                    key={value}
+                    role="radio"
+                    aria-checked={shown === value}
+                    className={`act ${shown === value ? "text-base-content" : "text-quiet"}`}
+                    onClick={() => setShown(value)}
+                  >
+                    {word} <span className="text-quiet">{counts[value]}</span>
+                  </button>
+                ))}
+              </span>
+              <select
+                className="field"
+                aria-label="Order"
+                value={order}
+                onChange={(event) => setOrder(event.target.value as Order)}
+              >
+                {ORDERS.map(([value, word]) => (
+                  <option key={value} value={value}>
+                    {word}
+                  </option>
+                ))}
+              </select>
+              <input
+                className="field w-40"
+                aria-label="Find by name"
+                placeholder="find by name"
+                value={text}
+                onChange={(event) => setText(event.target.value)}
               />
-            ))}
-          </ul>
+              <button className="act text-quiet" aria-pressed={away} onClick={() => setAway(!away)}>
+                {away ? "Back to the roll" : "What was put away"}
+              </button>
+              <span className="ml-auto flex items-center">
+                {chosen.size > 0 && (
+                  <button className="act text-quiet" onClick={() => setChosen(new Set())}>
+                    {meant.length} chosen
+                  </button>
+                )}
+                {!away &&
+                  RATINGS.map((rating) => (
+                    <button key={rating} className="act" disabled={meant.length === 0} onClick={() => rate(rating)}>
+                      {rating} <kbd>{RATING_KEYS[rating].toUpperCase()}</kbd>
+                    </button>
+                  ))}
+                <button className="act" disabled={meant.length === 0} onClick={putAway}>
+                  {away ? "Bring back" : "Put away"} <kbd>Del</kbd>
+                </button>
+              </span>
+            </div>
+            {entries.length === 0 && (
+              <p className="text-quiet py-16 text-center font-serif text-lg">
+                {away ? "Nothing was put away in the last 30 days." : "No frame fits."}
+              </p>
+            )}
+            <Frames
+              entries={entries}
+              chosen={chosen}
+              current={here}
+              colour={colour}
+              scroller={scroller}
+              onPick={pick}
+              onColumns={setColumns}
+            />
+          </>
         )}
       </Page>
+      {cardOpen && <CardSheet roll={roll.data} onClose={() => setCardOpen(false)} />}
       {isDragActive && (
         <div className="border-accent bg-base-200/90 pointer-events-none fixed inset-4 z-30 grid place-items-center rounded-md border-2 border-dashed">
           <p className="font-serif text-3xl">Let go to bring them into “{roll.data.title}”</p>
         </div>
       )}
     </div>
-  );
-}
-
-function RollHead({ roll }: { roll: Roll }) {
-  const keep = (change: Partial<Pick<Roll, "title" | "place" | "note">>) =>
-    void api(`/rolls/${roll.id}`, { method: "PATCH", body: change })
-      .then(() => queryClient.invalidateQueries({ queryKey: ["rolls"] }))
-      .catch((error: Error) => notify(error.message));
-  return (
-    <header className="max-w-[80ch]">
-      <input
-        className="hover:bg-fill focus:bg-fill -mx-2 block w-full rounded px-2 font-serif text-[28px] leading-tight"
-        aria-label="Title of the roll"
-        defaultValue={roll.title}
-        maxLength={120}
-        onBlur={(event) => {
-          const title = event.target.value.trim();
-          if (title && title !== roll.title) keep({ title });
-          else event.target.value = roll.title;
-        }}
-        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-      />
-      <input
-        className="hover:bg-fill focus:bg-fill text-quiet -mx-2 mt-1 block w-full rounded px-2"
-        aria-label="Place"
-        placeholder="Place, date, light"
-        defaultValue={roll.place}
-        maxLength={120}
-        onBlur={(event) => event.target.value !== roll.place && keep({ place: event.target.value })}
-        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-      />
-      <textarea
-        className="hover:bg-fill focus:bg-fill text-quiet -mx-2 mt-1 block field-sizing-content w-full resize-none rounded px-2 font-serif text-[15px] leading-relaxed"
-        aria-label="Note"
-        placeholder="What is this roll about?"
-        defaultValue={roll.note}
-        maxLength={2000}
-        onBlur={(event) => event.target.value !== roll.note && keep({ note: event.target.value })}
-      />
-    </header>
-  );
-}
-
-function Frame({ negative, prints, colour }: { negative: Negative; prints: readonly Print[]; colour: boolean }) {
-  const best = [...prints].sort((a, b) => b.position - a.position || b.updatedAt.localeCompare(a.updatedAt))[0];
-  const { iso } = negative.capture;
-  return (
-    <li>
-      <Link to={best ? `/prints/${best.id}` : "#"} className="group block">
-        <span className="relative block aspect-[3/2]">
-          <img
-            src={colour || !best ? negativeThumbnail(negative.id, 640) : printThumbnail(best, 640)}
-            alt={negative.title}
-            loading="lazy"
-            className="absolute inset-0 h-full w-full object-contain"
-          />
-        </span>
-        <span className="mt-3 flex items-baseline justify-between gap-3">
-          <span className="truncate font-serif text-[16px] underline-offset-4 group-hover:underline">
-            {negative.title}
-          </span>
-          <span className="text-quiet shrink-0">{prints.length === 1 ? "1 print" : `${prints.length} prints`}</span>
-        </span>
-        <span className="text-quiet block">{[negative.fileName, iso && `ISO ${iso}`].filter(Boolean).join(" · ")}</span>
-      </Link>
-    </li>
   );
 }

@@ -1,12 +1,20 @@
 import { Moon, Sun } from "lucide-react";
-import type { ReactNode } from "react";
+import type { ReactNode, Ref } from "react";
 import { Link } from "react-router";
 import { Mark } from "../shell/mark.tsx";
 import { shellView } from "../shell/shell-view.ts";
 import { toggleTheme, useLook } from "../theme/theme.ts";
 
 /** A quiet page: one bar, one column. */
-export function Page({ children, acts }: { children: ReactNode; acts?: ReactNode }) {
+export function Page({
+  children,
+  acts,
+  scroller,
+}: {
+  children: ReactNode;
+  acts?: ReactNode;
+  scroller?: Ref<HTMLElement>;
+}) {
   const { theme } = useLook();
   return (
     <div className="flex h-full flex-col">
@@ -28,7 +36,7 @@ export function Page({ children, acts }: { children: ReactNode; acts?: ReactNode
           </button>
         </span>
       </header>
-      <main className="slim-scroll min-h-0 flex-1 overflow-y-auto">
+      <main ref={scroller} className="slim-scroll min-h-0 flex-1 overflow-y-auto">
         <div className="mx-auto max-w-[1560px] px-10 py-8">{children}</div>
       </main>
     </div>

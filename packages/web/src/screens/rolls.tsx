@@ -3,7 +3,7 @@ import { format } from "date-fns";
 import { Plus } from "lucide-react";
 import { Link, useNavigate } from "react-router";
 import { api } from "../data/api.ts";
-import { queryClient, useRolls } from "../data/queries.ts";
+import { queryClient, useRolls, useRollsPutAway } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
 import { notify } from "../shell/shell-view.ts";
 import { Page } from "./page.tsx";
@@ -11,6 +11,9 @@ import { Page } from "./page.tsx";
 /** All rolls, newest first, each with its best prints. */
 export function RollsScreen() {
   const rolls = useRolls();
+  const away = useRollsPutAway(true);
+  const table = rolls.data?.filter(({ archivedAt }) => !archivedAt) ?? [];
+  const archived = rolls.data?.filter(({ archivedAt }) => archivedAt) ?? [];
   const navigate = useNavigate();
   const make = () =>
     void api<Roll>("/rolls", { method: "POST", body: { title: `Roll of ${format(new Date(), "d MMMM")}` } })
@@ -29,7 +32,7 @@ export function RollsScreen() {
       }
     >
       {rolls.isPending && <p className="text-quiet font-serif text-lg">Looking for rolls…</p>}
-      {rolls.data?.length === 0 && (
+      {rolls.data?.length === 0 && !away.data?.length && (
         <div className="grid place-items-center gap-3 py-24 text-center">
           <p className="font-serif text-2xl">No rolls yet</p>
           <p className="text-quiet max-w-96">
@@ -41,10 +44,53 @@ export function RollsScreen() {
           </button>
         </div>
       )}
-      {rolls.data?.map((roll) => (
+      {table.map((roll) => (
         <RollRow key={roll.id} roll={roll} />
       ))}
+      <Shelf title="Archive" rolls={archived} word="Take out" onTake={(roll) => change(roll, { archived: false })} />
+      <Shelf
+        title="Put away, for 30 days"
+        rolls={away.data ?? []}
+        word="Bring back"
+        onTake={({ id }) => attempt(api(`/rolls/${id}/restore`, { method: "POST" }))}
+      />
     </Page>
+  );
+}
+
+const attempt = (work: Promise<unknown>) =>
+  void work
+    .then(() => queryClient.invalidateQueries({ queryKey: ["rolls"] }))
+    .catch((error: Error) => notify(error.message));
+const change = ({ id }: Roll, body: { archived: boolean }) => attempt(api(`/rolls/${id}`, { method: "PATCH", body }));
+
+interface ShelfProps {
+  readonly title: string;
+  readonly rolls: readonly Roll[];
+  readonly word: string;
+  readonly onTake: (roll: Roll) => void;
+}
+
+/** Rolls that are not on the table, one line each. */
+function Shelf({ title, rolls, word, onTake }: ShelfProps) {
+  if (rolls.length === 0) return null;
+  return (
+    <section className="pt-10">
+      <h2 className="text-quiet border-line border-b pb-1 font-serif text-[15px]">{title}</h2>
+      <ul>
+        {rolls.map((roll) => (
+          <li key={roll.id} className="border-line flex items-baseline gap-4 border-b py-2">
+            <span className="font-serif text-[16px]">{roll.title}</span>
+            <span className="text-quiet">
+              {roll.negativeCount} {roll.negativeCount === 1 ? "negative" : "negatives"}
+            </span>
+            <button className="act ml-auto" onClick={() => onTake(roll)}>
+              {word}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
@@ -59,6 +105,7 @@ function RollRow({ roll }: { roll: Roll }) {
           <span className="text-quiet">
             {[
               roll.place,
+              roll.date,
               `${roll.negativeCount} ${roll.negativeCount === 1 ? "negative" : "negatives"}`,
               format(new Date(roll.createdAt), "d MMMM yyyy"),
             ]
@@ -87,7 +134,19 @@ function RollRow({ roll }: { roll: Roll }) {
           </p>
         )}
       </Link>
-      {roll.note && <p className="text-quiet mt-4 max-w-[70ch] font-serif text-[15px] leading-relaxed">{roll.note}</p>}
+      <footer className="mt-4 flex items-start gap-4">
+        <p className="text-quiet max-w-[70ch] font-serif text-[15px] leading-relaxed">
+          {[roll.light && `${roll.light}.`, roll.note].filter(Boolean).join(" ")}
+        </p>
+        <span className="ml-auto flex shrink-0">
+          <button className="act text-quiet" onClick={() => change(roll, { archived: true })}>
+            To the archive
+          </button>
+          <button className="act text-quiet" onClick={() => attempt(api(`/rolls/${roll.id}`, { method: "DELETE" }))}>
+            Put away
+          </button>
+        </span>
+      </footer>
     </article>
   );
 }

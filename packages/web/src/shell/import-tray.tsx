@@ -1,77 +1,121 @@
 import { ChevronDown, ChevronUp } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useStore } from "zustand";
-import { imports, clearImports, type ImportItem } from "../data/imports.ts";
+import { clearImports, stopImports, uploads } from "../data/imports.ts";
+import { useImports } from "../data/queries.ts";
+import { notify } from "./shell-view.ts";
 
-/** Files being brought in: progress for each, and a reason for each that could not be. */
+const SHOWN_MS = 6000;
+
+interface Row {
+  readonly id: string;
+  readonly name: string;
+  readonly word: string;
+  readonly reason?: string;
+  readonly share?: number;
+}
+
+/** Files being brought in: how far it is, what is worked on, and a reason for each that could not be. */
 export function ImportTray() {
-  const items = useStore(imports);
+  const sending = useStore(uploads);
+  const jobs = useImports().data ?? [];
   const [open, setOpen] = useState(true);
-  if (items.length === 0) return null;
-  const working = items.filter(({ state }) => state === "waiting" || state === "sending" || state === "developing");
-  const failed = items.filter(({ state }) => state === "failed").length;
-  const title =
-    working.length > 0
-      ? `Bringing in ${items.length - working.length + 1} of ${items.length}`
-      : `${items.length - failed} brought in${failed ? `, ${failed} not` : ""}`;
+  const waiting = jobs.filter(({ state }) => state === "waiting");
+  const running = jobs.filter(({ state }) => state === "running");
+  const failed = jobs.filter(({ state }) => state === "failed");
+  const refused = sending.filter(({ state }) => state === "failed");
+  const underWay = sending.length - refused.length + waiting.length + running.length;
+  const total = sending.length + jobs.length;
+  const bad = failed.length + refused.length;
+  const done = total - underWay;
+  // When all went well the list goes by itself; a reason stays until it was read.
+  useEffect(() => {
+    if (total === 0 || underWay > 0 || bad > 0) return;
+    const timer = setTimeout(() => void clearImports().catch(() => undefined), SHOWN_MS);
+    return () => clearTimeout(timer);
+  }, [total, underWay, bad]);
+  if (total === 0) return null;
+
+  const known = jobs.filter(({ state }) => state === "duplicate").length;
+  const stopped = jobs.filter(({ state }) => state === "cancelled").length;
+  const parts = [`${done - bad - known - stopped} brought in`];
+  if (known > 0) parts.push(`${known} already here`);
+  if (stopped > 0) parts.push(`${stopped} stopped`);
+  if (bad > 0) parts.push(`${bad} not`);
+  const rows: Row[] = [
+    ...refused.map(({ id, name, reason }) => ({ id, name, word: "not brought in", reason })),
+    ...failed.map(({ id, fileName, error, hint }) => ({
+      id,
+      name: fileName,
+      word: "not brought in",
+      reason: [error, hint].filter(Boolean).join(" "),
+    })),
+    ...running.map(({ id, fileName }) => ({ id, name: fileName, word: "developing" })),
+    ...sending
+      .filter(({ state }) => state === "sending" || state === "away")
+      .map(({ id, name, state, sent }) => ({
+        id,
+        name,
+        word: state === "away" ? "waiting for the server" : "copying",
+        share: sent,
+      })),
+  ];
+  const act = (work: () => Promise<void>) => void work().catch((error: Error) => notify(error.message));
   return (
     <aside
       aria-label="Imports"
-      className="border-line bg-base-100 fixed right-4 bottom-4 z-30 w-[380px] rounded-md border"
+      className="border-line bg-base-100 fixed right-4 bottom-4 z-30 w-[400px] rounded-md border"
       data-testid="import-tray"
     >
-      <header className="flex items-center justify-between px-4 py-2">
-        <span className="font-serif text-[15px]">{title}</span>
+      <header className="flex items-center justify-between py-2 pr-2 pl-4">
+        <span className="font-serif text-[15px]" role="status">
+          {underWay > 0 ? `Bringing in ${Math.min(done + 1, total)} of ${total}` : parts.join(", ")}
+        </span>
         <span className="flex">
-          {working.length === 0 && (
-            <button className="act" onClick={clearImports}>
+          {underWay > 0 ? (
+            <button className="act" onClick={() => act(stopImports)}>
+              Stop
+            </button>
+          ) : (
+            <button className="act" onClick={() => act(clearImports)}>
               Done
             </button>
           )}
-          <button
-            className="act"
-            aria-label={open ? "Fold the list" : "Unfold the list"}
-            onClick={() => setOpen(!open)}
-          >
-            {open ? <ChevronDown size={14} /> : <ChevronUp size={14} />}
-          </button>
+          {rows.length > 0 && (
+            <button
+              className="act"
+              aria-label={open ? "Fold the list" : "Unfold the list"}
+              onClick={() => setOpen(!open)}
+            >
+              {open ? <ChevronDown size={14} /> : <ChevronUp size={14} />}
+            </button>
+          )}
         </span>
       </header>
-      {open && (
+      {underWay > 0 && (
+        <progress
+          className="progress block h-0.5 w-full rounded-none"
+          value={done}
+          max={total}
+          aria-label="Brought in"
+        />
+      )}
+      {open && rows.length > 0 && (
         <ul className="slim-scroll border-line max-h-64 overflow-y-auto border-t py-1">
-          {items.map((item) => (
-            <ImportRow key={item.id} item={item} />
+          {rows.map(({ id, name, word, reason, share }) => (
+            <li key={id} className="px-4 py-1">
+              <div className="flex justify-between gap-3">
+                <span className="truncate">{name}</span>
+                <span className={reason ? "text-accent shrink-0" : "text-quiet shrink-0"}>{word}</span>
+              </div>
+              {share !== undefined && share < 1 && (
+                <progress className="progress h-1 w-full" value={share} max={1} aria-label={`${name} sent`} />
+              )}
+              {reason && <p className="text-quiet">{reason}</p>}
+            </li>
           ))}
         </ul>
       )}
     </aside>
-  );
-}
-
-const WORDS: Readonly<Record<ImportItem["state"], string>> = {
-  waiting: "waiting",
-  sending: "copying",
-  developing: "developing",
-  imported: "in",
-  duplicate: "already here",
-  failed: "not brought in",
-};
-
-function ImportRow({ item: { name, state, sent, reason } }: { item: ImportItem }) {
-  return (
-    <li className="px-4 py-1">
-      <div className="flex justify-between gap-3">
-        <span className="truncate">{name}</span>
-        <span className={state === "failed" ? "text-accent" : "text-quiet"}>{WORDS[state]}</span>
-      </div>
-      {(state === "sending" || state === "developing") && (
-        <progress
-          className="progress h-[2px] w-full"
-          aria-label={`${name}: ${WORDS[state]}`}
-          {...(state === "sending" ? { value: sent, max: 1 } : {})}
-        />
-      )}
-      {reason && <p className="text-quiet">{reason}</p>}
-    </li>
   );
 }
