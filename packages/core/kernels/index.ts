@@ -9,3 +9,6 @@ export { drawEllipse, addEdgeBurn, strokePiece, buildUp, addScaled } from "./mas
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";
+export { mendDefects, reconstructHighlights } from "./defects";
+export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
+export { scaleRow } from "./scale";

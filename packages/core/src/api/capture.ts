@@ -1,4 +1,5 @@
 import type { Vector3 } from "../colour/matrix.ts";
+import type { NoiseModel } from "../raw/noise-model.ts";
 import type { Calibration } from "../raw/camera-matrix.ts";
 
 /** What is known of a capture beyond its pixels; stored with the negative and printed by `yelm info`. */
@@ -25,8 +26,12 @@ export interface CaptureInfo {
   /** Camera response to white as shot, largest 1. */
   readonly neutral: Vector3 | null;
   readonly calibrations: readonly Calibration[];
-  /** Noise variance = slope·signal + offset, in units of sensor white, when the file states it. */
-  readonly noiseProfile: readonly number[] | null;
+  /** Noise of the sensor's sites; null for what is no mosaic, and when it could not be measured. */
+  readonly noise: NoiseModel | null;
+  /** Share of the sites of red, green and blue that are saturated; null for what is no mosaic. */
+  readonly clipped: Vector3 | null;
+  /** Stops from sensor white to where the last channel saturates; highlights are measured up to there. */
+  readonly headroomStops: number;
   /** Who demosaiced: ours, or the unpacker when there is no Bayer pattern. */
   readonly demosaic: "directional" | "unpacker" | "none";
 }

@@ -50,3 +50,7 @@ export function invert3(m: Matrix3): Matrix3 {
     (a * e - b * d) * s,
   ];
 }
+
+export function transpose3(m: Matrix3): Matrix3 {
+  return [m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8]];
+}

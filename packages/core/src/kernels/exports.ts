@@ -208,4 +208,50 @@ export interface KernelExports {
   ): void;
   applyMatrix(red: Pointer, green: Pointer, blue: Pointer, n: number, matrix: Pointer): void;
   halve(src: Pointer, srcWidth: number, srcHeight: number, out: Pointer, outWidth: number, outHeight: number): void;
+  mendDefects(
+    mosaic: Pointer,
+    stride: number,
+    height: number,
+    redX: number,
+    redY: number,
+    noise: Pointer,
+    reach: number,
+  ): number;
+  reconstructHighlights(
+    red: Pointer,
+    green: Pointer,
+    blue: Pointer,
+    n: number,
+    redTop: number,
+    greenTop: number,
+    blueTop: number,
+  ): void;
+  cellMeans(src: Pointer, out: Pointer, width: number, height: number): void;
+  multiplyPlanes(a: Pointer, b: Pointer, out: Pointer, n: number): void;
+  boxMean(plane: Pointer, width: number, height: number, radius: number, rows: Pointer, ring: Pointer): void;
+  chromaLines(planes: Pointer, n: number, params: Pointer): void;
+  divideByLast(planes: Pointer, count: number, n: number): void;
+  smoothChroma(
+    red: Pointer,
+    green: Pointer,
+    blue: Pointer,
+    width: number,
+    height: number,
+    lines: Pointer,
+    rows: Pointer,
+    lr: number,
+    lg: number,
+    lb: number,
+  ): void;
+  scaleRow(
+    codes: Pointer,
+    out: Pointer,
+    width: number,
+    black0: number,
+    black1: number,
+    scale0: number,
+    scale1: number,
+    top0: number,
+    top1: number,
+  ): void;
 }

@@ -1,4 +1,5 @@
 import type { Vector3 } from "../colour/matrix.ts";
+import type { KernelHeap } from "../kernels/heap.ts";
 
 /** Red site within a 2×2 cell: column and row parity. */
 export interface BayerPhase {
@@ -30,42 +31,46 @@ export function balanceGains(neutral: Vector3): Vector3 {
 }
 
 /**
- * Scales `rows` rows from `firstRow` to 1.0 = sensor white, balanced, with a border mirrored about the edge pixel so that
- * the pattern continues. Values above 1.0 are clipped: beyond it a channel is no longer measured.
+ * Scales `rows` rows from `firstRow` to 1.0 = sensor white of the channel with the smallest gain, balanced, with a border
+ * mirrored about the edge pixel so that the pattern continues. A channel saturates at its gain.
  * @param border - pixels on every side; even.
  * @param stride - values a row of `out`; at least width + 2·border.
- * @param out - length stride·(rows + 2·border).
+ * @param out - pointer to stride·(rows + 2·border) f32.
  */
 export function scaleMosaic(
+  heap: KernelHeap,
   mosaic: Mosaic,
   gains: Vector3,
   firstRow: number,
   rows: number,
   border: number,
   stride: number,
-  out: Float32Array,
+  out: number,
 ): void {
   const { data, left, top, width, height, phase, black, white } = mosaic;
-  const columns = Int32Array.from({ length: stride }, (_, i) => mirror(i - border, width));
+  const mark = heap.mark();
+  const codes = heap.allocate(2 * width + 16);
   for (let row = -border; row < rows + border; row++) {
     const y = mirror(firstRow + row, height);
     const from = (top + y) * mosaic.stride + left;
-    const to = (row + border) * stride;
+    const to = out + 4 * ((row + border) * stride + border);
     const redRow = ((y ^ phase.redY) & 1) === 0;
-    const scale: [number, number] = [0, 0];
     const level: [number, number] = [0, 0];
+    const most: [number, number] = [1, 1];
     for (const parity of [0, 1] as const) {
       const redColumn = ((parity ^ phase.redX) & 1) === 0;
-      const gain = redRow === redColumn ? (redRow ? gains[0] : gains[2]) : gains[1];
+      most[parity] = redRow === redColumn ? (redRow ? gains[0] : gains[2]) : gains[1];
       level[parity] = black[(y & 1) * 2 + parity];
-      scale[parity] = gain / (white - level[parity]);
     }
-    for (let column = 0; column < stride; column++) {
-      const x = columns[column];
-      const value = (data[from + x] - level[x & 1]) * scale[x & 1];
-      out[to + column] = value > 1 ? 1 : value;
-    }
+    heap.halves(codes, width).set(data.subarray(from, from + width));
+    heap.kernels.scaleRow(
+      codes, to, width, ...level, most[0] / (white - level[0]), most[1] / (white - level[1]), ...most,
+    ); // prettier-ignore
+    const line = heap.floats(to - 4 * border, stride);
+    for (let i = 1; i <= border; i++) line[border - i] = line[border + mirror(-i, width)];
+    for (let i = border + width; i < stride; i++) line[i] = line[border + mirror(i - border, width)];
   }
+  heap.release(mark);
 }
 
 /** Reflects an index about the first and last pixel, again and again, which keeps its parity. */
@@ -74,4 +79,23 @@ function mirror(i: number, n: number): number {
   const period = 2 * (n - 1);
   const j = ((i % period) + period) % period;
   return j < n ? j : period - j;
+}
+
+/** Share of the sites of red, green and blue that are saturated. */
+export function clippedShares({ data, stride, left, top, width, height, phase, white }: Mosaic): Vector3 {
+  const clipped = [0, 0, 0];
+  const count = [0, 0, 0];
+  for (let y = 0; y < height; y++) {
+    const from = (top + y) * stride + left;
+    const redRow = ((y ^ phase.redY) & 1) === 0;
+    for (const parity of [0, 1]) {
+      const redColumn = ((parity ^ phase.redX) & 1) === 0;
+      const channel = redRow === redColumn ? (redRow ? 0 : 2) : 1;
+      let found = 0;
+      for (let x = parity; x < width; x += 2) if (data[from + x] >= white) found++;
+      clipped[channel] += found;
+      count[channel] += width >> 1;
+    }
+  }
+  return [clipped[0] / count[0], clipped[1] / count[1], clipped[2] / count[2]];
 }

@@ -16,6 +16,11 @@ export interface PreparedPrint {
   readonly frame: Frame;
   /** Weights for the tiles' own colours, with exposure and white balance in them. */
   readonly weights: Vector3;
+  /**
+   * How much counts of the light beyond sensor white that the capture still measured, 0–1: none while sensor white prints
+   * white, all of it when the exposure leaves room for it.
+   */
+  readonly overShare: number;
   /** Light → print reflectance. */
   readonly toneTable: Float32Array;
 }
@@ -27,11 +32,13 @@ export class Preparer {
   /** @param asShot - the light that the tiles are balanced for. */
   prepare(recipe: Recipe, negative: Size, asShot: Chromaticity): PreparedPrint {
     const { ground, weigh, shape } = recipe;
+    const weights = weightsOf(weigh, 2 ** ground.exposureEv, balanceMatrix(ground.whiteBalance, asShot));
     return {
       recipe,
       negative,
       frame: frameOf(negative, ground),
-      weights: weightsOf(weigh, 2 ** ground.exposureEv, balanceMatrix(ground.whiteBalance, asShot)),
+      weights,
+      overShare: overShareOf(weights, shape.whitePoint),
       toneTable: this.#keep("tone", shape, () => bakeLightTable(toneCurve(shape))),
     };
   }
@@ -49,6 +56,17 @@ export class Preparer {
     this.#kept.set(stage, { key, value });
     return value;
   }
+}
+
+/** Stops beyond sensor white for which room is made when the exposure leaves it. */
+const OVER_STOPS = 1.5;
+
+function overShareOf(weights: Vector3, whitePoint: number): number {
+  const sensorWhite = weights[0] + weights[1] + weights[2];
+  const printedWhite = 0.18 * 2 ** whitePoint;
+  if (!(sensorWhite > 0)) return 1;
+  const room = (printedWhite / sensorWhite - 1) / (2 ** OVER_STOPS - 1);
+  return Math.round(1e4 * Math.min(1, Math.max(0, room))) / 1e4;
 }
 
 /** Grey is weights · matrix · colour, so the balance goes into the weights and costs nothing. */

@@ -1,7 +1,7 @@
 import type { Size } from "../ground/geometry.ts";
 
 /** Raised whenever tiles of an older version would no longer give the same picture. */
-export const PYRAMID_VERSION = 2;
+export const PYRAMID_VERSION = 3;
 /** Edge of a tile, pixels; tiles at the right and bottom are cut to the picture. */
 export const TILE_SIZE = 512;
 
@@ -14,7 +14,9 @@ export interface TilePlace {
 
 /**
  * The linear picture of a negative: for each tile three planes (red, green, blue; linear Rec.2020, half float, as shot)
- * of width·height values, one after the other.
+ * of width·height values, one after the other. Their luminance is at most 1.0 = sensor white: where the capture measured
+ * more (one channel saturates after the other), a fourth plane says by how much, and as much was taken from all three. The
+ * two are averaged apart, so that a coarse level shows what the full size shows, which is cut at white first.
  */
 export interface LinearTiles {
   readonly size: Size;

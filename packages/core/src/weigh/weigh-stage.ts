@@ -9,14 +9,22 @@ export const weighStage: Stage = {
   planes: 1,
   costNs: 4,
   inputs: [],
-  reads: ({ weights }) => weights,
+  reads: ({ weights, overShare }) => [weights, overShare],
   isActive: () => true,
   needs: () => [],
   compute({ heap, print, negativeTile }, level, rect, [out]) {
     const place = { level, column: rect.x / SLOT_EDGE, row: rect.y / SLOT_EDGE };
     const { width, height } = tileSize(print.negative, place);
-    const halves = heap.place(negativeTile(place));
+    const tile = negativeTile(place);
+    const halves = heap.place(tile);
     const plane = 2 * width * height;
     heap.kernels.weighHalf(halves, halves + plane, halves + 2 * plane, width, height, out, SLOT_EDGE, ...print.weights);
+    if (print.overShare === 0 || tile.length === 3 * width * height) return;
+    const over = halves + 3 * plane;
+    const [red, green, blue] = print.weights;
+    const light = heap.allocate(4 * SLOT_EDGE * height);
+    const gain = (red + green + blue) * print.overShare;
+    heap.kernels.weighHalf(over, over, over, width, height, light, SLOT_EDGE, gain, 0, 0);
+    heap.kernels.addScaled(out, light, SLOT_EDGE * height, 1, 0);
   },
 };

@@ -2,9 +2,17 @@ import { readFile } from "node:fs/promises";
 import {
   balanceGains,
   cameraToWorking,
+  CHROMA_BORDER,
+  clippedShares,
   demosaicRows,
+  measureNoise,
   orientMosaic,
   PyramidBuilder,
+  REC2020,
+  scaleNoise,
+  smoothChroma,
+  transform3,
+  transpose3,
   type CaptureInfo,
   type KernelHeap,
   type TileSink,
@@ -14,7 +22,7 @@ import { readDngTags } from "./dng-tags.ts";
 import { LINEAR_DECODE, pushInterleaved, readRaster, REC709_MATRIX, SRGB_DECODE } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 
-const BAND_ROWS = 256;
+const BAND_ROWS = 384;
 
 /** Milliseconds of each step of opening a capture. */
 export interface OpenTimings {
@@ -57,31 +65,48 @@ export async function openCapture(
   }
   const opened = await unpackRaw(bytes);
   const unpacked = performance.now();
-  developRaw(heap, opened, sink(opened.info));
-  return { info: opened.info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
+  const info = developRaw(heap, opened, sink(opened.info));
+  return { info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
 }
 
-/** Unpacked sensor data → tiles. */
-export function developRaw(heap: KernelHeap, opened: Unpacked, sink: TileSink): void {
+/** Unpacked sensor data → tiles, and what was measured of it. */
+export function developRaw(heap: KernelHeap, opened: Unpacked, sink: TileSink): CaptureInfo {
   const { info } = opened;
   const neutral = info.neutral ?? [1, 1, 1];
   const builder = new PyramidBuilder(heap, info, sink);
-  const matrix = Float32Array.from(cameraToWorking(info.calibrations, neutral));
+  const camera = cameraToWorking(info.calibrations, neutral);
+  const matrix = Float32Array.from(camera);
   if ("rgb" in opened) {
     pushInterleaved(heap, opened.rgb, info.width, info.height, LINEAR_DECODE(), matrix, (p, rows) =>
       builder.push(p, rows),
     );
-    return;
+    return info;
   }
   const mosaic = orientMosaic(opened.mosaic, info.quarterTurns);
   const gains = balanceGains(neutral);
+  const noise = info.noise ?? measureNoise(mosaic);
+  const balanced = noise && scaleNoise(noise, gains);
+  const luminance = transform3(transpose3(camera), REC2020.luminance);
   for (let top = 0; top < mosaic.height; top += BAND_ROWS) {
     const rows = Math.min(BAND_ROWS, mosaic.height - top);
-    const n = mosaic.width * rows;
+    // Smoothing looks beyond the band, so it is given more rows than are taken.
+    const first = balanced ? Math.max(0, top - CHROMA_BORDER) : top;
+    const end = balanced ? Math.min(mosaic.height, top + rows + CHROMA_BORDER) : top + rows;
+    const n = mosaic.width * (end - first);
     const mark = heap.mark();
-    const planes = demosaicRows(heap, mosaic, gains, top, rows);
-    heap.kernels.applyMatrix(planes, planes + 4 * n, planes + 8 * n, n, heap.place(matrix));
-    builder.push(heap.floats(planes, 3 * n).slice(), rows);
+    const planes = demosaicRows(heap, mosaic, gains, first, end - first, "directional", balanced);
+    const [red, green, blue] = [planes, planes + 4 * n, planes + 8 * n];
+    heap.kernels.reconstructHighlights(red, green, blue, n, ...gains);
+    if (balanced) smoothChroma(heap, planes, mosaic.width, end - first, balanced, luminance);
+    heap.kernels.applyMatrix(red, green, blue, n, heap.place(matrix));
+    builder.push(takeRows(heap, [red, green, blue], mosaic.width, top - first, rows), rows);
     heap.release(mark);
   }
+  return { ...info, noise, clipped: clippedShares(mosaic), headroomStops: Math.log2(Math.max(...gains)) };
+}
+
+function takeRows(heap: KernelHeap, planes: readonly number[], width: number, first: number, rows: number) {
+  const out = new Float32Array(3 * width * rows);
+  planes.forEach((plane, c) => out.set(heap.floats(plane + 4 * width * first, width * rows), c * width * rows));
+  return out;
 }

@@ -49,7 +49,9 @@ export async function readRaster(path: string): Promise<Raster> {
       white: null,
       neutral: null,
       calibrations: [],
-      noiseProfile: null,
+      noise: null,
+      clipped: null,
+      headroomStops: 0,
       demosaic: "none",
     },
   };

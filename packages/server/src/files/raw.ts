@@ -6,6 +6,7 @@ import {
   invert3,
   LIGHT_SOURCE_KELVIN,
   multiply3,
+  noiseOfProfile,
   REC709,
   type Calibration,
   type CaptureInfo,
@@ -138,7 +139,9 @@ function describe(
     white,
     neutral: neutralOf(m),
     calibrations: calibrationsOf(m),
-    noiseProfile,
+    noise: noiseOfProfile(noiseProfile),
+    clipped: null,
+    headroomStops: 0,
     demosaic: cfa ? "directional" : "unpacker",
   };
 }

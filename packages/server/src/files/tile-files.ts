@@ -16,13 +16,17 @@ export const PYRAMID_FILE = "pyramid.json";
 
 interface PyramidDescription extends Size {
   readonly version: number;
+  /** Tiles that have light beyond sensor white, which lies in a second file at the same place: "level/column/row". */
+  readonly over: readonly string[];
 }
 
-/** Writes a pyramid: one file a level, tiles at computed places, and a description last. */
+/** Writes a pyramid: one file a level (two where there is light beyond white), tiles at computed places, a description last. */
 export class TileWriter {
   readonly #folder: string;
   readonly #size: Size;
   readonly #files: number[];
+  readonly #overFiles = new Map<number, number>();
+  readonly #over: string[] = [];
 
   constructor(folder: string, size: Size) {
     mkdirSync(folder, { recursive: true });
@@ -34,16 +38,27 @@ export class TileWriter {
   write(place: TilePlace, halves: Uint16Array): void {
     const { offset, bytes } = tileSpan(this.#size, place);
     writeSync(this.#files[place.level], new Uint8Array(halves.buffer, halves.byteOffset, bytes), 0, bytes, offset);
+    if (halves.byteLength === bytes) return;
+    const over = new Uint8Array(halves.buffer, halves.byteOffset + bytes, bytes / 3);
+    writeSync(this.#overFile(place.level), over, 0, bytes / 3, offset / 3);
+    this.#over.push(keyOf(place));
+  }
+
+  #overFile(level: number): number {
+    const known = this.#overFiles.get(level) ?? openSync(overFile(this.#folder, level), "w");
+    this.#overFiles.set(level, known);
+    return known;
   }
 
   finish(): void {
     this.close();
-    const description: PyramidDescription = { version: PYRAMID_VERSION, ...this.#size };
+    const description: PyramidDescription = { version: PYRAMID_VERSION, ...this.#size, over: this.#over };
     writeFileSync(join(this.#folder, PYRAMID_FILE), JSON.stringify(description));
   }
 
   close(): void {
-    for (const file of this.#files.splice(0)) closeSync(file);
+    for (const file of [...this.#files.splice(0), ...this.#overFiles.values()]) closeSync(file);
+    this.#overFiles.clear();
   }
 }
 
@@ -51,6 +66,8 @@ export class TileWriter {
 export class TileReader implements LinearTiles {
   readonly size: Size;
   readonly #files: number[];
+  readonly #over: ReadonlySet<string>;
+  readonly #overFiles = new Map<number, number>();
 
   /** @throws {AppError} damaged_file when the pyramid is missing, of another version, or unreadable. */
   constructor(folder: string) {
@@ -61,6 +78,9 @@ export class TileReader implements LinearTiles {
       this.#files = Array.from({ length: levelCount(this.size) }, (_, level) =>
         openSync(levelFile(folder, level), "r"),
       );
+      this.#over = new Set(found.over);
+      for (const level of new Set(found.over.map((key) => Number(key.split("/")[0]))))
+        this.#overFiles.set(level, openSync(overFile(folder, level), "r"));
     } catch (cause) {
       throw new AppError(
         "damaged_file",
@@ -75,15 +95,26 @@ export class TileReader implements LinearTiles {
     if (!hasTile(this.size, place))
       throw new AppError("not_found", `Expected a tile of this negative but received ${JSON.stringify(place)}.`);
     const { offset, bytes } = tileSpan(this.size, place);
-    const out = new Uint8Array(bytes);
-    if (readSync(this.#files[place.level], out, 0, bytes, offset) !== bytes)
-      throw new AppError("damaged_file", "Expected a whole tile but its file is too short.");
+    const overFile = this.#over.has(keyOf(place)) ? this.#overFiles.get(place.level)! : null;
+    const out = new Uint8Array(overFile === null ? bytes : (4 * bytes) / 3);
+    let read = readSync(this.#files[place.level], out, 0, bytes, offset);
+    if (overFile !== null) read += readSync(overFile, out, bytes, bytes / 3, offset / 3);
+    if (read !== out.length) throw new AppError("damaged_file", "Expected a whole tile but its file is too short.");
     return new Uint16Array(out.buffer);
   }
 
   close(): void {
-    for (const file of this.#files.splice(0)) closeSync(file);
+    for (const file of [...this.#files.splice(0), ...this.#overFiles.values()]) closeSync(file);
+    this.#overFiles.clear();
   }
+}
+
+function keyOf({ level, column, row }: TilePlace): string {
+  return `${level}/${column}/${row}`;
+}
+
+function overFile(folder: string, level: number): string {
+  return join(folder, `level-${level}.over.f16`);
 }
 
 function levelFile(folder: string, level: number): string {

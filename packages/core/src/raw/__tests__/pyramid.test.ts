@@ -4,6 +4,7 @@ import { openHeap } from "../../kernels/__tests__/open-heap.ts";
 import { hasTile, levelCount, levelSize, tileSize, tileSpan, type TilePlace } from "../../render/tiles.ts";
 import { orientMosaic } from "../orient.ts";
 import type { Mosaic } from "../mosaic.ts";
+import { REC2020 } from "../../colour/rgb-space.ts";
 import { PyramidBuilder } from "../pyramid.ts";
 
 let heap: KernelHeap;
@@ -29,7 +30,7 @@ describe.each([
   [511, 1030],
 ])("a pyramid of %d × %d", (width, height) => {
   const size = { width, height };
-  const value = (x: number, y: number, c: number) => 0.1 + 0.3 * c + (x % 64) / 256 + (y % 32) / 128;
+  const value = (x: number, y: number, c: number) => 0.1 + 0.2 * c + (x % 64) / 256 + (y % 32) / 128;
 
   test("every tile comes once, each level is the mean of the one before, whatever the bands it is fed in", () => {
     const tiles = new Map<string, Float32Array>();
@@ -118,4 +119,29 @@ test("four quarter turns of a mosaic are the mosaic; each keeps every site's col
   for (let turns = 0; turns < 4; turns++) expect(sites(orientMosaic(mosaic, turns))).toEqual(sites(mosaic));
   expect(Array.from(orientMosaic(orientMosaic(mosaic, 2), 2).data)).toEqual(Array.from(data));
   expect([orientMosaic(mosaic, 1).width, orientMosaic(mosaic, 1).data[0]]).toEqual([6, 40]);
+});
+
+test("light beyond sensor white lies in a plane of its own, and the two are averaged apart", () => {
+  const size = { width: 600, height: 8 };
+  const tiles = new Map<string, Float32Array>();
+  const builder = new PyramidBuilder(heap, size, (place, halves) => {
+    tiles.set(`${place.level}/${place.column}`, floats(halves));
+  });
+  const planes = new Float32Array(3 * 600 * 8).fill(0.25);
+  // One pixel of three, redder than white and twice as light; its neighbours are dark.
+  for (let c = 0; c < 3; c++) planes[c * 4800] = [2.4, 1.9, 1.8][c];
+  builder.push(planes, 8);
+  const [r, g, b] = REC2020.luminance;
+  const light = 2.4 * r + 1.9 * g + 1.8 * b;
+  const first = tiles.get("0/0")!;
+  expect(first).toHaveLength(4 * 512 * 8);
+  expect(first[3 * 512 * 8]).toBeCloseTo(light - 1, 2);
+  expect([0, 1, 2].map((c) => first[c * 512 * 8] + first[3 * 512 * 8]).map((v) => Number(v.toFixed(2)))).toEqual([
+    2.4, 1.9, 1.8,
+  ]);
+  expect(tiles.get("0/1")).toHaveLength(3 * 88 * 8);
+  const half = tiles.get("1/0")!;
+  expect(half).toHaveLength(4 * 300 * 4);
+  expect(half[3 * 300 * 4]).toBeCloseTo((light - 1) / 4, 2);
+  expect(half[300 * 4]).toBeCloseTo((1.9 - (light - 1) + 3 * 0.25) / 4, 2);
 });

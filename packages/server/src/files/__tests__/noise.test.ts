@@ -1,0 +1,215 @@
+import { beforeAll, describe, expect, test } from "@jest/globals";
+import { drawChart, expose, HALDEN_ONE, PLAIN_EXPOSURE, shoot, type Scene } from "@yelm/camera";
+import {
+  balanceGains,
+  cameraToWorking,
+  demosaicRows,
+  measureNoise,
+  measureSlantedEdge,
+  REC2020,
+  transform3,
+  transpose3,
+  type KernelHeap,
+  type Vector3,
+} from "@yelm/core";
+import { openKernels } from "../kernels.ts";
+import { developRaw } from "../linear-picture.ts";
+import { unpackRaw } from "../raw.ts";
+
+let heap: KernelHeap;
+beforeAll(async () => {
+  heap = await openKernels();
+});
+
+/** The working picture of a DNG, full size: what the tiles of level 0 hold. */
+async function develop(dng: Uint8Array) {
+  const opened = await unpackRaw(dng);
+  const { width, height } = opened.info;
+  const planes = [0, 1, 2].map(() => new Float32Array(width * height));
+  const info = developRaw(heap, opened, ({ level, column, row }, halves) => {
+    if (level > 0) return;
+    const tileWidth = Math.min(512, width - 512 * column);
+    const tileHeight = Math.min(512, height - 512 * row);
+    const n = tileWidth * tileHeight;
+    const mark = heap.mark();
+    const from = heap.place(halves);
+    const to = heap.allocate(4 * halves.length);
+    heap.kernels.halfToFloat(from, to, halves.length);
+    const floats = heap.floats(to, halves.length);
+    // What lies beyond sensor white follows in a plane of its own.
+    if (halves.length > 3 * n) for (let i = 0; i < 3 * n; i++) floats[i] += floats[3 * n + (i % n)];
+    planes.forEach((plane, c) => {
+      for (let y = 0; y < tileHeight; y++)
+        plane.set(
+          floats.subarray((c * tileHeight + y) * tileWidth, (c * tileHeight + y + 1) * tileWidth),
+          (512 * row + y) * width + 512 * column,
+        );
+    });
+    heap.release(mark);
+  });
+  return { info, width, height, planes };
+}
+
+/** The same without smoothing: demosaiced and through the camera's matrix only. */
+async function demosaiced(dng: Uint8Array) {
+  const opened = await unpackRaw(dng);
+  if (!("mosaic" in opened)) throw new Error("Expected a mosaic.");
+  const { width, height, neutral, calibrations } = opened.info;
+  const mark = heap.mark();
+  const at = demosaicRows(heap, opened.mosaic, balanceGains(neutral!), 0, height);
+  const n = width * height;
+  const matrix = heap.place(Float32Array.from(cameraToWorking(calibrations, neutral!)));
+  heap.kernels.applyMatrix(at, at + 4 * n, at + 8 * n, n, matrix);
+  const planes = [0, 1, 2].map((c) => heap.floats(at + 4 * n * c, n).slice());
+  heap.release(mark);
+  return { width, height, planes };
+}
+
+function weigh(planes: readonly Float32Array[], [r, g, b]: Vector3): Float32Array {
+  return planes[0].map((value, i) => r * value + g * planes[1][i] + b * planes[2][i]);
+}
+
+function deviation(grey: Float32Array, width: number, border = 32): number {
+  const height = grey.length / width;
+  const kept = grey.filter((_, i) => {
+    const x = i % width;
+    const y = Math.floor(i / width);
+    return x >= border && y >= border && x < width - border && y < height - border;
+  });
+  const mean = kept.reduce((sum, v) => sum + v, 0) / kept.length;
+  return Math.sqrt(kept.reduce((sum, v) => sum + (v - mean) ** 2, 0) / kept.length);
+}
+
+/** A knife edge 5° off the vertical between two colours. */
+function edgeBetween(left: Vector3, right: Vector3, size = 260): Scene {
+  const { rgb } = drawChart("edge", size, size);
+  const dark = rgb[0];
+  const light = rgb[3 * (size - 1)];
+  const out = rgb.map((v, i) => {
+    const share = (v - dark) / (light - dark);
+    return left[i % 3] * (1 - share) + right[i % 3] * share;
+  });
+  return { width: size, height: size, rgb: out };
+}
+
+/** The ends of what three weights of sum 1 can do. */
+const EXTREMES: readonly Vector3[] = [
+  [3, -2, 0], [3, 0, -2], [-2, 3, 0], [0, 3, -2], [-2, 0, 3], [0, -2, 3], [3, -1, -1], [-1, 3, -1], [-1, -1, 3],
+]; // prettier-ignore
+
+describe("colour noise under strong weights", () => {
+  test.each([
+    [100, 0.18],
+    [1600, 0.05],
+    [6400, 0.18],
+    [25600, 0.4],
+  ])("ISO %d at light %d: at most 1.3 times the noise of neutral weights in flat areas", async (iso, level) => {
+    const camera = { ...HALDEN_ONE, hotPixels: 0 };
+    const { planes, width } = await develop(await shoot(drawChart("flat", 300, 260, level), { iso, camera }));
+    const neutral = deviation(weigh(planes, REC2020.luminance), width);
+    const ratios = EXTREMES.map((weights) => deviation(weigh(planes, weights), width) / neutral);
+    expect(Math.max(...ratios)).toBeLessThan(1.3);
+    expect(neutral).toBeGreaterThan(0);
+  });
+
+  test.each([
+    ["grey and grey", [0.1, 0.1, 0.1], [0.4, 0.4, 0.4], 100],
+    ["grey and grey", [0.1, 0.1, 0.1], [0.4, 0.4, 0.4], 1600],
+    ["red and green", [0.45, 0.09, 0.06], [0.09, 0.2, 0.06], 100],
+    ["red and blue", [0.3, 0.06, 0.05], [0.05, 0.1, 0.35], 100],
+    ["red and blue", [0.3, 0.06, 0.05], [0.05, 0.1, 0.35], 6400],
+  ] as const)(
+    "the edge between %s keeps its sharpness (MTF50 within 3 %)",
+    async (_name, left, right, iso) => {
+      const seeds = iso > 100 ? [1, 2, 3] : [1];
+      const camera = { ...HALDEN_ONE, hotPixels: 0 };
+      const pairs = [];
+      for (const seed of seeds) {
+        const dng = await shoot(edgeBetween(left, right), { iso, seed, blurPx: 0.5, camera });
+        pairs.push([await develop(dng), await demosaiced(dng)]);
+      }
+      for (const weights of [
+        [3, -2, 0],
+        [1, 0, 0],
+        [-1, -1, 3],
+      ] as const) {
+        const mean = (of: 0 | 1, what: "mtf50" | "overshoot") =>
+          pairs
+            .map((pair) => measureSlantedEdge(weigh(pair[of].planes, weights), pair[of].width, pair[of].height)[what])
+            .reduce((a, b) => a + b, 0) / pairs.length;
+        expect(mean(0, "mtf50") / mean(1, "mtf50")).toBeGreaterThan(0.97);
+        expect(mean(0, "overshoot")).toBeLessThan(mean(1, "overshoot") + 0.02);
+      }
+    },
+    60_000,
+  );
+});
+
+describe("the noise model", () => {
+  test("measured from a picture without a profile, it is the camera's own within 25 %", async () => {
+    const iso = 1600;
+    const camera = { ...HALDEN_ONE, hotPixels: 0 };
+    const scene = drawChart("wedge", 900, 600);
+    const frame = expose(scene, camera, { ...PLAIN_EXPOSURE, iso });
+    const stated = (await unpackRaw(await shoot(drawChart("flat", 64, 64), { iso, camera }))).info.noise!;
+    const measured = measureNoise({
+      data: frame.data, stride: frame.width, left: 0, top: 0, width: frame.width, height: frame.height,
+      phase: { redX: 0, redY: 0 }, black: [512, 512, 512, 512], white: frame.white,
+    })!; // prettier-ignore
+    for (const channel of [0, 1, 2])
+      for (const light of [0.02, 0.1, 0.5]) {
+        const found = measured.slope[channel] * light + measured.offset[channel];
+        const truth = stated.slope[channel] * light + stated.offset[channel];
+        expect(Math.abs(found / truth - 1)).toBeLessThan(0.25);
+      }
+  });
+});
+
+describe("sites that are stuck", () => {
+  test("are mended, and points of light that the lens drew stay", async () => {
+    const noisy = { iso: 400, seed: 5 };
+    const scene = drawChart("flat", 240, 200, 0.1);
+    // Three small lights, as wide as a lens makes them.
+    for (const [x, y] of [[60, 50], [121, 90], [180, 151]])
+      for (let v = -3; v <= 3; v++)
+        for (let u = -3; u <= 3; u++)
+          for (let c = 0; c < 3; c++) scene.rgb[3 * ((y + v) * 240 + x + u) + c] += 0.8 * Math.exp(-(u * u + v * v) / 1.6);
+    const clean = await develop(await shoot(scene, { ...noisy, camera: { ...HALDEN_ONE, hotPixels: 0 } }));
+    const stuck = await develop(await shoot(scene, { ...noisy, camera: { ...HALDEN_ONE, hotPixels: 4e-4 } }));
+    const [a, b] = [clean, stuck].map(({ planes }) => weigh(planes, REC2020.luminance));
+    const noise = deviation(a.filter((_, i) => Math.floor(i / 240) < 40), 240, 4);
+    const bright = b.filter((v, i) => {
+      const [x, y] = [i % 240, Math.floor(i / 240)];
+      const light = [[60, 50], [121, 90], [180, 151]].some(([lx, ly]) => Math.hypot(x - lx, y - ly) < 6);
+      return !light && v > 0.1 + 8 * noise;
+    });
+    expect(bright.length).toBe(0);
+    for (const [x, y] of [[60, 50], [121, 90], [180, 151]]) expect(b[y * 240 + x]).toBeGreaterThan(0.7);
+  }); // prettier-ignore
+});
+
+test("a highlight in which channels saturate one after the other stays neutral, and what is measured beyond white is kept", async () => {
+  const scene = drawChart("flat", 640, 64, 1);
+  // A ramp from 0.5 to 4 times sensor white.
+  scene.rgb.forEach((_, i) => (scene.rgb[i] = 0.5 * 2 ** ((3 * (Math.floor(i / 3) % 640)) / 640)));
+  const { planes, info } = await develop(await shoot(scene, { noise: false }));
+  expect(info.headroomStops).toBeGreaterThan(0.5);
+  expect(info.clipped!.every((share) => share > 0.2)).toBe(true);
+  const row = 32 * 640;
+  let most = 0;
+  for (let x = 8; x < 632; x++) {
+    const [r, g, b] = planes.map((plane) => plane[row + x]);
+    const top = Math.max(r, g, b);
+    most = Math.max(most, top);
+    expect((top - Math.min(r, g, b)) / top).toBeLessThan(0.04);
+    // The wrong weights would show a pink highlight as a dip.
+    if (x > 20) expect(2 * g - b).toBeGreaterThan(0.93 * (2 * planes[1][row + x - 12] - planes[2][row + x - 12]));
+  }
+  expect(Math.log2(most)).toBeGreaterThan(info.headroomStops - 0.1);
+});
+
+test("the luminance of camera colours is the luminance of working colours", () => {
+  const matrix = cameraToWorking([{ xyzToCamera: HALDEN_ONE.xyzToCamera, temperatureK: 6504 }], [0.6, 1, 0.7]);
+  const weights = transform3(transpose3(matrix), REC2020.luminance);
+  expect(weights[0] + weights[1] + weights[2]).toBeCloseTo(1, 6);
+});
