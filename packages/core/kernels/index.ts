@@ -1,10 +1,10 @@
 export { halfToFloat, floatToHalf } from "./half";
-export { weighHalf } from "./weigh";
+export { weighHalf, liftCorners } from "./weigh";
 export { develop, copyRect } from "./develop";
 export { stopsAndSquares, guidedLine, localContrast } from "./base-detail";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
-export { resampleRows, resampleColumns, sampleAffine } from "./resample";
+export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
 export { drawEllipse, addEdgeBurn, strokePiece, buildUp, addScaled } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
@@ -12,3 +12,4 @@ export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDiffe
 export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
 export { scaleRow } from "./scale";
+export { calmLines, applyLines } from "./calm";

@@ -45,30 +45,63 @@ export function sampleAffine(
   for (let y = 0; y < outHeight; y++) {
     for (let x = 0; x < outWidth; x++) {
       const sx = ax * x + bx * y + cx, sy = ay * x + by * y + cy;
-      const ix = <i32>Math.floor(sx), iy = <i32>Math.floor(sy);
-      const wx = cubic(<f32>(sx - ix)), wy = cubic(<f32>(sy - iy));
-      let sum = f32x4.splat(0);
-      if (ix >= 1 && ix + 2 < srcWidth && iy >= 1 && iy + 2 < srcHeight) {
-        const at = src + (<usize>((iy - 1) * srcWidth + ix - 1) << 2);
-        const step = <usize>srcWidth << 2;
-        sum = f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 0)), v128.load(at));
-        sum = f32x4.add(sum, f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 1)), v128.load(at + step)));
-        sum = f32x4.add(sum, f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 2)), v128.load(at + 2 * step)));
-        sum = f32x4.add(sum, f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 3)), v128.load(at + 3 * step)));
-      } else {
-        const x0 = clamp(ix - 1, srcWidth), x1 = clamp(ix, srcWidth), x2 = clamp(ix + 1, srcWidth), x3 = clamp(ix + 2, srcWidth);
-        for (let k = 0; k < 4; k++) {
-          const row = src + (<usize>(clamp(iy - 1 + k, srcHeight) * srcWidth) << 2);
-          const four = f32x4(load<f32>(row + (<usize>x0 << 2)), load<f32>(row + (<usize>x1 << 2)), load<f32>(row + (<usize>x2 << 2)), load<f32>(row + (<usize>x3 << 2)));
-          const w = k == 0 ? f32x4.extract_lane(wy, 0) : k == 1 ? f32x4.extract_lane(wy, 1) : k == 2 ? f32x4.extract_lane(wy, 2) : f32x4.extract_lane(wy, 3);
-          sum = f32x4.add(sum, f32x4.mul(f32x4.splat(w), four));
-        }
-      }
-      const p = f32x4.mul(sum, wx);
-      const total = f32x4.extract_lane(p, 0) + f32x4.extract_lane(p, 1) + f32x4.extract_lane(p, 2) + f32x4.extract_lane(p, 3);
-      store<f32>(out + (<usize>(y * outStride + x) << 2), total);
+      store<f32>(out + (<usize>(y * outStride + x) << 2), bicubic(src, srcWidth, srcHeight, sx, sy));
     }
   }
+}
+
+/**
+ * Like sampleAffine, but the affine map leads to the flat picture, and from there through perspective and bending to the
+ * negative (see lens.ts). The source's corner lies at (srcX, srcY); everything in pixel centres of the level.
+ */
+export function sampleThroughLens(
+  src: usize, srcWidth: i32, srcHeight: i32, srcX: f64, srcY: f64, out: usize, outStride: i32, outWidth: i32, outHeight: i32,
+  ax: f64, bx: f64, cx: f64, ay: f64, by: f64, cy: f64,
+  centreX: f64, centreY: f64, radius: f64, distortion: f64, px: f64, py: f64,
+): void {
+  const inverse = 1 / radius;
+  for (let y = 0; y < outHeight; y++) {
+    for (let x = 0; x < outWidth; x++) {
+      const u = (ax * x + bx * y + cx - centreX) * inverse, v = (ay * x + by * y + cy - centreY) * inverse;
+      const p = 1 / (1 + px * u + py * v);
+      let s: f64 = 1;
+      if (distortion != 0) {
+        const q = distortion * p * p * (u * u + v * v);
+        s = 1 / (1 + q);
+        for (let i = 0; i < 4; i++) s -= (s + q * s * s * s - 1) / (1 + 3 * q * s * s);
+      }
+      const to = s * p * radius;
+      const grey = bicubic(src, srcWidth, srcHeight, centreX + to * u - srcX, centreY + to * v - srcY);
+      store<f32>(out + (<usize>(y * outStride + x) << 2), grey);
+    }
+  }
+}
+
+/** One place between pixel centres; places outside repeat the border. */
+// @ts-ignore: decorator
+@inline
+function bicubic(src: usize, srcWidth: i32, srcHeight: i32, sx: f64, sy: f64): f32 {
+  const ix = <i32>Math.floor(sx), iy = <i32>Math.floor(sy);
+  const wx = cubic(<f32>(sx - ix)), wy = cubic(<f32>(sy - iy));
+  let sum = f32x4.splat(0);
+  if (ix >= 1 && ix + 2 < srcWidth && iy >= 1 && iy + 2 < srcHeight) {
+    const at = src + (<usize>((iy - 1) * srcWidth + ix - 1) << 2);
+    const step = <usize>srcWidth << 2;
+    sum = f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 0)), v128.load(at));
+    sum = f32x4.add(sum, f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 1)), v128.load(at + step)));
+    sum = f32x4.add(sum, f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 2)), v128.load(at + 2 * step)));
+    sum = f32x4.add(sum, f32x4.mul(f32x4.splat(f32x4.extract_lane(wy, 3)), v128.load(at + 3 * step)));
+  } else {
+    const x0 = clamp(ix - 1, srcWidth), x1 = clamp(ix, srcWidth), x2 = clamp(ix + 1, srcWidth), x3 = clamp(ix + 2, srcWidth);
+    for (let k = 0; k < 4; k++) {
+      const row = src + (<usize>(clamp(iy - 1 + k, srcHeight) * srcWidth) << 2);
+      const four = f32x4(load<f32>(row + (<usize>x0 << 2)), load<f32>(row + (<usize>x1 << 2)), load<f32>(row + (<usize>x2 << 2)), load<f32>(row + (<usize>x3 << 2)));
+      const w = k == 0 ? f32x4.extract_lane(wy, 0) : k == 1 ? f32x4.extract_lane(wy, 1) : k == 2 ? f32x4.extract_lane(wy, 2) : f32x4.extract_lane(wy, 3);
+      sum = f32x4.add(sum, f32x4.mul(f32x4.splat(w), four));
+    }
+  }
+  const p = f32x4.mul(sum, wx);
+  return f32x4.extract_lane(p, 0) + f32x4.extract_lane(p, 1) + f32x4.extract_lane(p, 2) + f32x4.extract_lane(p, 3);
 }
 
 // @ts-ignore: decorator

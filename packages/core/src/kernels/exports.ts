@@ -254,4 +254,49 @@ export interface KernelExports {
     top0: number,
     top1: number,
   ): void;
+  sampleThroughLens(
+    src: Pointer,
+    srcWidth: number,
+    srcHeight: number,
+    srcX: number,
+    srcY: number,
+    out: Pointer,
+    outStride: number,
+    outWidth: number,
+    outHeight: number,
+    ax: number,
+    bx: number,
+    cx: number,
+    ay: number,
+    by: number,
+    cy: number,
+    centreX: number,
+    centreY: number,
+    radius: number,
+    distortion: number,
+    perspectiveX: number,
+    perspectiveY: number,
+  ): void;
+  liftCorners(
+    light: Pointer,
+    stride: number,
+    width: number,
+    height: number,
+    x0: number,
+    y0: number,
+    step: number,
+    stops: number,
+  ): void;
+  calmLines(mean: Pointer, square: Pointer, n: number, slope: number, offset: number, strength: number): void;
+  applyLines(
+    src: Pointer,
+    srcStride: number,
+    slope: Pointer,
+    offset: Pointer,
+    lineStride: number,
+    out: Pointer,
+    outStride: number,
+    width: number,
+    height: number,
+  ): void;
 }

@@ -16,7 +16,7 @@ export const lightStage: Stage = {
   reads: ({ recipe, frame }) => [
     recipe.light.moves.filter((move) => moveGain(move) !== 0),
     recipe.finish.edgeBurn,
-    frame,
+    [frame.width, frame.height, frame.toFlat],
   ],
   isActive: ({ recipe }) =>
     recipe.finish.edgeBurn.stops !== 0 || recipe.light.moves.some((move) => moveGain(move) !== 0),
@@ -29,7 +29,7 @@ export const lightStage: Stage = {
       const gain = moveGain(move);
       if (gain === 0) continue;
       // A move's shape is kept apart from its stops, so that changing the stops draws nothing again.
-      const key = hashOf(JSON.stringify([move.shape, print.frame]));
+      const key = hashOf(JSON.stringify([move.shape, print.frame.toFlat]));
       const mask = keep(`mask ${key}`, (to) => drawMask(heap, move.shape, grid, to));
       heap.kernels.addScaled(out, mask, n, gain, move.invert ? 1 : 0);
     }
@@ -44,14 +44,14 @@ export const lightStage: Stage = {
   },
 };
 
-/** The pixels of a rectangle and where they lie on the negative, in long edges. */
+/** The pixels of a rectangle and where they lie on the flat picture, in long edges. */
 function gridOf({ frame, negative }: PreparedPrint, level: number, rect: Rect): MaskGrid {
   const step = 2 ** level;
   const longEdge = Math.max(negative.width, negative.height);
-  const m = frame.toNegative;
+  const m = frame.toFlat;
   const [cx, cy] = applyAffine(m, (rect.x + 0.5) * step, (rect.y + 0.5) * step);
   const s = step / longEdge;
-  const toNegative: Affine = {
+  const toFlat: Affine = {
     ax: m.ax * s,
     bx: m.bx * s,
     cx: cx / longEdge,
@@ -59,5 +59,5 @@ function gridOf({ frame, negative }: PreparedPrint, level: number, rect: Rect): 
     by: m.by * s,
     cy: cy / longEdge,
   };
-  return { width: SLOT_EDGE, height: rect.height, toNegative };
+  return { width: SLOT_EDGE, height: rect.height, toFlat };
 }

@@ -2,12 +2,12 @@ import type { Affine } from "../ground/geometry.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
 import type { EllipseShape, LightMove, Stroke } from "../recipe/schema.ts";
 
-/** A grid of pixels and where their centres lie on the negative, in long edges from its top left. */
+/** A grid of pixels and where their centres lie on the flat picture, in long edges from its top left. */
 export interface MaskGrid {
   /** Multiple of 4. */
   readonly width: number;
   readonly height: number;
-  readonly toNegative: Affine;
+  readonly toFlat: Affine;
 }
 
 /** The strength with which a move counts: stops × amount, 0 when it is off. */
@@ -21,7 +21,7 @@ export function drawMask(heap: KernelHeap, shape: LightMove["shape"], grid: Mask
   else drawEllipse(heap, shape, grid, out);
 }
 
-function drawEllipse(heap: KernelHeap, shape: EllipseShape, { width, height, toNegative: m }: MaskGrid, out: number) {
+function drawEllipse(heap: KernelHeap, shape: EllipseShape, { width, height, toFlat: m }: MaskGrid, out: number) {
   const angle = (shape.angleDegrees * Math.PI) / 180;
   const cos = Math.cos(angle);
   const sin = Math.sin(angle);
@@ -57,7 +57,7 @@ function drawStroke(
   grid: MaskGrid,
   out: number,
 ): boolean {
-  const m = grid.toNegative;
+  const m = grid.toFlat;
   const pixelsPerEdge = 1 / Math.hypot(m.ax, m.ay);
   const reach = radius * pixelsPerEdge + 1;
   // The map is a turn and a scale, so its inverse follows from the transpose.

@@ -55,6 +55,21 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
     const eased = follow < 1 ? `, followed ${Math.round(100 * follow)} %` : "";
     add("white", "Ground", `white at ${Math.round(kelvin)} K, tint ${formatSigned(tint, 0)}${eased}`);
   }
+  const { fallOffStops, distortion, keystoneVertical, keystoneHorizontal } = ground.lens;
+  if (fallOffStops) add("fall-off", "Ground", `corners given back ${formatStops(fallOffStops)}`);
+  if (distortion)
+    add(
+      "bending",
+      "Ground",
+      `${distortion > 0 ? "barrel" : "pincushion"} straightened ${formatSigned(100 * distortion, 1)} %`,
+    );
+  if (keystoneVertical || keystoneHorizontal) {
+    const lines = [keystoneVertical && "uprights", keystoneHorizontal && "levels"].filter(Boolean).join(" and ");
+    add("keystone", "Ground", `${lines} made parallel`);
+  }
+  if (ground.calm) add("calm", "Ground", `noise calmed ${Math.round(100 * ground.calm)} %`);
+  const mended = ground.clean.filter((spot) => spot.on).length;
+  if (ground.clean.length > 0) add("clean", "Ground", `mended in ${mended} ${mended === 1 ? "place" : "places"}`);
   if (ground.quarterTurns) add("turn", "Ground", `turned ${90 * ground.quarterTurns}°`);
   if (ground.angleDegrees) add("straighten", "Ground", `straightened ${formatSigned(ground.angleDegrees, 1)}°`);
   if (ground.crop) add("crop", "Ground", `cropped to ${formatRatio(ground.crop.width / ground.crop.height)}`);

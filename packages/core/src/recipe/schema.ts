@@ -3,7 +3,7 @@ import { REC2020 } from "../colour/rgb-space.ts";
 import { KELVIN_RANGE } from "../colour/temperature.ts";
 
 /** Version of the recipe's shape; raised when an older recipe has to be migrated. */
-export const RECIPE_VERSION = 3;
+export const RECIPE_VERSION = 4;
 /** The white point at which sensor white prints as paper white: log2(1 / 0.18) stops above Zone V. */
 export const SENSOR_WHITE_STOPS = Math.log2(1 / 0.18);
 /** The black point that leaves the darkest light alone. */
@@ -42,6 +42,54 @@ export const whiteBalanceSchema = group(
   "White balance: the light that is taken for white. It changes the greys.",
 );
 
+export const lensSchema = group(
+  {
+    fallOffStops: number(
+      -1,
+      4,
+      0,
+      "stops",
+      "Light that the lens loses in the corners, given back; 0 keeps the fall-off.",
+    ),
+    distortion: number(-0.3, 0.3, 0, "fraction", "Bending taken out: + straightens a barrel, − a pincushion."),
+    keystoneVertical: number(
+      -0.6,
+      0.6,
+      0,
+      "per half diagonal",
+      "Uprights that lean together at the top (+) made parallel.",
+    ),
+    keystoneHorizontal: number(
+      -0.6,
+      0.6,
+      0,
+      "per half diagonal",
+      "Levels that run together at the right (+) made parallel.",
+    ),
+  },
+  "Lens: fall-off, bending and converging lines.",
+);
+
+const place = Type.Tuple([Type.Number({ minimum: -0.1, maximum: 1.1 }), Type.Number({ minimum: -0.1, maximum: 1.1 })]);
+
+export const cleanSpotSchema = group(
+  {
+    id: Type.String({ minLength: 1, maxLength: 40, pattern: "^[A-Za-z0-9_-]+$", description: "Stays with the spot." }),
+    kind: choice(["heal", "clone"], "heal", "Heal takes the texture of the source and the light around; clone copies."),
+    on: Type.Boolean({ default: true, description: "Switched on." }),
+    points: Type.Array(place, {
+      minItems: 1,
+      maxItems: 400,
+      description: "One place, or a stroke: x, y in long edges from the negative's top left.",
+    }),
+    radius: number(0.0005, 0.2, 0.008, "long edges", "Radius."),
+    softness: fraction(0.4, "Share of the radius over which it fades out."),
+    sourceX: number(-1.2, 1.2, 0.03, "long edges", "How far right of the place its source lies."),
+    sourceY: number(-1.2, 1.2, 0, "long edges", "How far below the place its source lies."),
+  },
+  "One place that is mended from another.",
+);
+
 export const groundSchema = group(
   {
     exposureEv: number(-5, 5, 0, "stops", "Exposure; +1 doubles the light."),
@@ -52,8 +100,11 @@ export const groundSchema = group(
       default: null,
       description: "Crop; null keeps all that is straight.",
     }),
+    lens: lensSchema,
+    calm: number(0, 1, 0, "fraction", "How far the grain of the noise is calmed; 0 leaves it."),
+    clean: Type.Array(cleanSpotSchema, { maxItems: 400, default: [], description: "Places mended, first to last." }),
   },
-  "Ground: exposure and geometry.",
+  "Ground: light, lens, noise, clean places and geometry.",
 );
 
 export const weighSchema = group(
@@ -205,6 +256,8 @@ export type Crop = Static<typeof cropSchema>;
 export type LightMove = Static<typeof lightMoveSchema>;
 export type EllipseShape = Static<typeof ellipseSchema>;
 export type BrushShape = Static<typeof brushSchema>;
+export type CleanSpot = Static<typeof cleanSpotSchema>;
+export type Lens = Static<typeof lensSchema>;
 export type Stroke = Static<typeof strokeSchema>;
 export type Toner = (typeof TONERS)[number];
 export type GrainFormat = (typeof GRAIN_FORMATS)[number];

@@ -5,6 +5,11 @@ import type { Recipe } from "./schema.ts";
 const LINE_FIELDS: Readonly<Record<string, readonly string[]>> = {
   exposure: ["ground.exposureEv"],
   white: ["ground.whiteBalance"],
+  "fall-off": ["ground.lens.fallOffStops"],
+  bending: ["ground.lens.distortion"],
+  keystone: ["ground.lens.keystoneVertical", "ground.lens.keystoneHorizontal"],
+  calm: ["ground.calm"],
+  clean: ["ground.clean"],
   turn: ["ground.quarterTurns"],
   straighten: ["ground.angleDegrees"],
   crop: ["ground.crop"],

@@ -1,6 +1,5 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { SRGB_TRANSFER } from "../colour/transfer.ts";
-import { D65, type Chromaticity } from "../colour/white.ts";
 import { FORMAT_LONG_EDGE_MM, grainFilter, grainNoise } from "../finish/grain.ts";
 import type { Frame } from "../ground/geometry.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
@@ -9,7 +8,14 @@ import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { cubicWeights } from "./cubic-weights.ts";
 import { StageGraph } from "./graph.ts";
-import { COLOUR_MATRIX, colourTable, Preparer, type PreparedPrint } from "./prepare.ts";
+import {
+  COLOUR_MATRIX,
+  colourTable,
+  PLAIN_FACTS,
+  Preparer,
+  type NegativeFacts,
+  type PreparedPrint,
+} from "./prepare.ts";
 import type { Block, StageName } from "./stage.ts";
 import { TILE_SIZE, type LinearTiles, type TilePlace } from "./tiles.ts";
 import { frameLevelSize, type Rect, type View } from "./view.ts";
@@ -37,24 +43,24 @@ const SAME_LIGHT = bakeLightTable((light) => light);
 export class Engine {
   readonly #heap: KernelHeap;
   readonly #tiles: LinearTiles;
-  readonly #asShot: Chromaticity;
+  readonly #facts: NegativeFacts;
   readonly #graph: StageGraph;
   readonly #preparer = new Preparer();
   #colourTable?: Float32Array;
 
   /**
    * @param heap - with slots: at least 16, better some 6 for each tile of a view.
-   * @param asShot - the light that the tiles are balanced for.
+   * @param facts - what is known of the negative.
    */
-  constructor(heap: KernelHeap, tiles: LinearTiles, asShot: Chromaticity = D65) {
+  constructor(heap: KernelHeap, tiles: LinearTiles, facts: NegativeFacts = PLAIN_FACTS) {
     this.#heap = heap;
-    this.#asShot = asShot;
+    this.#facts = facts;
     this.#tiles = tiles;
     this.#graph = new StageGraph(heap, tiles);
   }
 
   prepare(recipe: Recipe): PreparedPrint {
-    return this.#preparer.prepare(recipe, this.#tiles.size, this.#asShot);
+    return this.#preparer.prepare(recipe, this.#tiles.size, this.#facts);
   }
 
   /** The tiles of the negative that the next render of this view will read. */

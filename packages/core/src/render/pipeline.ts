@@ -1,3 +1,5 @@
+import { calmStage } from "../ground/calm-stage.ts";
+import { cleanStage } from "../ground/clean-stage.ts";
 import { frameStage } from "../ground/frame-stage.ts";
 import { lightStage } from "../light/light-stage.ts";
 import { baseStage, localStage } from "../shape/local-contrast-stage.ts";
@@ -5,4 +7,12 @@ import { weighStage } from "../weigh/weigh-stage.ts";
 import type { Stage } from "./stage.ts";
 
 /** Every stage that works on tiles, each after its inputs. A new stage is one file and one line here. */
-export const PIPELINE: readonly Stage[] = [weighStage, frameStage, baseStage, localStage, lightStage];
+export const PIPELINE: readonly Stage[] = [
+  weighStage,
+  cleanStage,
+  calmStage,
+  frameStage,
+  baseStage,
+  localStage,
+  lightStage,
+];

@@ -1,13 +1,25 @@
 import { REC2020_TO_REC709 } from "../colour/rgb-space.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
 import type { Matrix3, Vector3 } from "../colour/matrix.ts";
-import type { Chromaticity } from "../colour/white.ts";
 import { isNeutral, tonedColour } from "../finish/toning.ts";
 import { frameOf, type Frame, type Size } from "../ground/geometry.ts";
+import { D65, type Chromaticity } from "../colour/white.ts";
+import { scaleGreyNoise, type GreyNoise } from "../ground/grey-noise.ts";
 import { balanceMatrix } from "../ground/white-balance.ts";
 import { bakeLightTable } from "../kernels/light-table.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { toneCurve } from "../shape/tone-curve.ts";
+
+/** What is known of a negative beyond its pixels. */
+export interface NegativeFacts {
+  /** The light that the tiles are balanced for. */
+  readonly asShot: Chromaticity;
+  /** Noise of a pixel's luminance under plain weights; null when it is not known. */
+  readonly noise: GreyNoise | null;
+}
+
+/** What of a negative's facts is taken when nothing is known. */
+export const PLAIN_FACTS: NegativeFacts = { asShot: D65, noise: null };
 
 /** A recipe made ready for one negative: tables baked, geometry solved. Built anew only for the parts that changed. */
 export interface PreparedPrint {
@@ -21,6 +33,8 @@ export interface PreparedPrint {
    * white, all of it when the exposure leaves room for it.
    */
   readonly overShare: number;
+  /** Variance of the weighed light = slope · light + offset; null when the noise is not known. */
+  readonly lightNoise: GreyNoise | null;
   /** Light → print reflectance. */
   readonly toneTable: Float32Array;
 }
@@ -29,8 +43,7 @@ export interface PreparedPrint {
 export class Preparer {
   readonly #kept = new Map<string, { key: string; value: unknown }>();
 
-  /** @param asShot - the light that the tiles are balanced for. */
-  prepare(recipe: Recipe, negative: Size, asShot: Chromaticity): PreparedPrint {
+  prepare(recipe: Recipe, negative: Size, { asShot, noise }: NegativeFacts): PreparedPrint {
     const { ground, weigh, shape } = recipe;
     const weights = weightsOf(weigh, 2 ** ground.exposureEv, balanceMatrix(ground.whiteBalance, asShot));
     return {
@@ -39,6 +52,7 @@ export class Preparer {
       frame: frameOf(negative, ground),
       weights,
       overShare: overShareOf(weights, shape.whitePoint),
+      lightNoise: noise && scaleGreyNoise(noise, weights[0] + weights[1] + weights[2]),
       toneTable: this.#keep("tone", shape, () => bakeLightTable(toneCurve(shape))),
     };
   }

@@ -4,7 +4,7 @@ import type { TilePlace } from "./tiles.ts";
 import type { Rect } from "./view.ts";
 
 /** Names of the stages, in the order in which they work. */
-export type StageName = "weigh" | "frame" | "base" | "local" | "light";
+export type StageName = "weigh" | "clean" | "calm" | "frame" | "base" | "local" | "light";
 
 /** One f32 value a pixel in kernel memory, row by row. */
 export interface Block extends Rect {

@@ -9,7 +9,7 @@ export const weighStage: Stage = {
   planes: 1,
   costNs: 4,
   inputs: [],
-  reads: ({ weights, overShare }) => [weights, overShare],
+  reads: ({ weights, overShare, recipe }) => [weights, overShare, recipe.ground.lens.fallOffStops],
   isActive: () => true,
   needs: () => [],
   compute({ heap, print, negativeTile }, level, rect, [out]) {
@@ -19,12 +19,22 @@ export const weighStage: Stage = {
     const halves = heap.place(tile);
     const plane = 2 * width * height;
     heap.kernels.weighHalf(halves, halves + plane, halves + 2 * plane, width, height, out, SLOT_EDGE, ...print.weights);
-    if (print.overShare === 0 || tile.length === 3 * width * height) return;
-    const over = halves + 3 * plane;
-    const [red, green, blue] = print.weights;
-    const light = heap.allocate(4 * SLOT_EDGE * height);
-    const gain = (red + green + blue) * print.overShare;
-    heap.kernels.weighHalf(over, over, over, width, height, light, SLOT_EDGE, gain, 0, 0);
-    heap.kernels.addScaled(out, light, SLOT_EDGE * height, 1, 0);
+    if (print.overShare !== 0 && tile.length > 3 * width * height) {
+      const over = halves + 3 * plane;
+      const [red, green, blue] = print.weights;
+      const light = heap.allocate(4 * SLOT_EDGE * height);
+      const gain = (red + green + blue) * print.overShare;
+      heap.kernels.weighHalf(over, over, over, width, height, light, SLOT_EDGE, gain, 0, 0);
+      heap.kernels.addScaled(out, light, SLOT_EDGE * height, 1, 0);
+    }
+    const { fallOffStops } = print.recipe.ground.lens;
+    if (fallOffStops === 0) return;
+    const radius = Math.hypot(print.negative.width, print.negative.height) / 2;
+    const step = 2 ** level / radius;
+    const from = (corner: number, whole: number) => (corner + 0.5) * step - whole / 2 / radius;
+    const { x, y } = rect;
+    heap.kernels.liftCorners(
+      out, SLOT_EDGE, width, height, from(x, print.negative.width), from(y, print.negative.height), step, fallOffStops,
+    ); // prettier-ignore
   },
 };

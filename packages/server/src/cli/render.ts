@@ -1,7 +1,7 @@
 import { readFile } from "node:fs/promises";
 import { extname } from "node:path";
 import {
-  asShotWhite,
+  factsOf,
   DEFAULT_EXPORT,
   defaultRecipe,
   Engine,
@@ -45,7 +45,7 @@ export async function render(file: string, options: RenderOptions): Promise<void
     tiles.size = size;
     return (place, halves) => tiles.keep(place, halves);
   });
-  const engine = new Engine(heap, tiles, asShotWhite(info));
+  const engine = new Engine(heap, tiles, factsOf(info));
   const exportOptions = {
     ...DEFAULT_EXPORT,
     format,

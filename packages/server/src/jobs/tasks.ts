@@ -1,7 +1,7 @@
 import { rm, rename } from "node:fs/promises";
 import {
-  asShotWhite,
-  type Chromaticity,
+  factsOf,
+  type NegativeFacts,
   Engine,
   levelCount,
   levelForScale,
@@ -26,7 +26,7 @@ export interface Tasks {
   readonly develop: (task: { capture: string; fileName: string; tiles: string }) => Promise<CaptureInfo>;
   /** A small sRGB JPEG of a print, or of the negative in colour. */
   readonly thumbnail: (task: {
-    asShot: Chromaticity;
+    facts: NegativeFacts;
     tiles: string;
     recipe: Recipe;
     colour: boolean;
@@ -73,10 +73,10 @@ export const tasks: Tasks = {
     }
   },
 
-  async thumbnail({ asShot, tiles, recipe, colour, longEdge, out }) {
+  async thumbnail({ facts, tiles, recipe, colour, longEdge, out }) {
     const reader = new TileReader(tiles);
     try {
-      const engine = new Engine(await openHeap(), reader, asShot);
+      const engine = new Engine(await openHeap(), reader, facts);
       const print = engine.prepare(recipe);
       const scale = Math.min(1, longEdge / Math.max(print.frame.width, print.frame.height));
       const size = scaledSize(print.frame, scale);
@@ -102,7 +102,7 @@ export const tasks: Tasks = {
     const reader = new TileReader(tiles);
     try {
       const heap = await openHeap();
-      const engine = new Engine(heap, reader, asShotWhite(info));
+      const engine = new Engine(heap, reader, factsOf(info));
       const { bytes } = await writePrint(heap, engine, engine.prepare(recipe), options, info, out, onProgress);
       return { bytes };
     } finally {

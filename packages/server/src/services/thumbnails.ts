@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { access } from "node:fs/promises";
 import { join } from "node:path";
-import { asShotWhite, defaultRecipe, PYRAMID_VERSION, type Negative, type Recipe } from "@yelm/core";
+import { factsOf, defaultRecipe, PYRAMID_VERSION, type Negative, type Recipe } from "@yelm/core";
 import { tilesPath } from "../files/data-folder.ts";
 import type { Context } from "./context.ts";
 
@@ -37,6 +37,6 @@ async function make(context: Context, negative: Negative, recipe: Recipe | null,
   await context.shelf.open(negative);
   const tiles = tilesPath(context.folder, negative.hash);
   await context.pool.run("interactive", "thumbnail", {
-    asShot: asShotWhite(negative.capture), tiles, recipe: recipe ?? defaultRecipe(), colour: recipe === null, longEdge, out,
+    facts: factsOf(negative.capture), tiles, recipe: recipe ?? defaultRecipe(), colour: recipe === null, longEdge, out,
   }); // prettier-ignore
 }

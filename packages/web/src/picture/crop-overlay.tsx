@@ -17,7 +17,7 @@ export function CropOverlay({
   const session = useSession();
   const ground = useEdit((state) => state.recipe.ground);
   const edge = Math.max(negative.width, negative.height);
-  const limit = wholeCrop(negative, ground.angleDegrees, ground.quarterTurns);
+  const limit = wholeCrop(negative, ground);
   const crop = ground.crop ?? limit;
   const pixels = (edge * placement.scale) / placement.dpr;
   const toPane = (x: number, y: number) =>

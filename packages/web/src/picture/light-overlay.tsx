@@ -22,17 +22,17 @@ interface OverlayProps {
   readonly placement: Placement;
 }
 
-/** Between negative lengths (fractions of the long edge) and pane points. */
+/** Between lengths on the flat picture (fractions of the long edge) and pane points. */
 function useMapping({ negative, frame, placement }: OverlayProps) {
   const edge = Math.max(negative.width, negative.height);
-  const toFrame = invertAffine(frame.toNegative);
+  const toFrame = invertAffine(frame.toFlat);
   return {
     /** CSS pixels per long edge. */
     pixels: (edge * placement.scale) / placement.dpr,
     angleDegrees: (Math.atan2(toFrame.ay, toFrame.ax) * 180) / Math.PI,
     toPane: (x: number, y: number) => frameToPane(placement, ...applyAffine(toFrame, x * edge, y * edge)),
-    toNegative: (x: number, y: number): [number, number] => {
-      const [nx, ny] = applyAffine(frame.toNegative, ...paneToFrame(placement, x, y));
+    toFlat: (x: number, y: number): [number, number] => {
+      const [nx, ny] = applyAffine(frame.toFlat, ...paneToFrame(placement, x, y));
       return [nx / edge, ny / edge];
     },
   };
@@ -57,7 +57,7 @@ export function LightOverlay(props: OverlayProps) {
     if (event.button !== 0 || (event.target as Element).closest("[data-handle]")) return;
     if (tool === "brush") painting.start(event);
     if (tool === "ellipse") {
-      const [x, y] = mapping.toNegative(...local(event));
+      const [x, y] = mapping.toFlat(...local(event));
       const move = newMove(moves, {
         kind: "ellipse",
         x,
@@ -78,7 +78,7 @@ export function LightOverlay(props: OverlayProps) {
     if (tool === "brush") painting.go(event);
     const now = drawing.current;
     if (!now) return;
-    const [x, y] = mapping.toNegative(...local(event));
+    const [x, y] = mapping.toFlat(...local(event));
     const [fx, fy] = now.from;
     session.preview((recipe) =>
       changeMove(recipe, now.id, (move) => ({
@@ -322,7 +322,7 @@ interface HandleProps {
 function Handle({ name, at: [x, y], round, mapping, local, onMove, onEnd }: HandleProps) {
   const bind = useDrag(({ event, last, first, xy: [clientX, clientY] }) => {
     event.stopPropagation();
-    if (!first || !last) onMove(...mapping.toNegative(...local({ clientX, clientY })));
+    if (!first || !last) onMove(...mapping.toFlat(...local({ clientX, clientY })));
     if (last) onEnd();
   });
   return (
@@ -354,7 +354,7 @@ function usePainting(mapping: Mapping, local: Local) {
   };
   const add = (event: ReactPointerEvent) => {
     const now = stroke.current!;
-    const [x, y] = mapping.toNegative(...local(event));
+    const [x, y] = mapping.toFlat(...local(event));
     const last = now.points.at(-1);
     const step = brush.radius * 0.08;
     if (last && Math.hypot(x - last[0], y - last[1]) < step) return false;

@@ -1,4 +1,4 @@
-import type { Chromaticity, Histograms, PaletteColour, Recipe, Size, TilePlace, Vector3, View } from "@yelm/core";
+import type { Histograms, NegativeFacts, PaletteColour, Recipe, Size, TilePlace, Vector3, View } from "@yelm/core";
 
 /** What is drawn: the print, the plain conversion it is compared with, or the negative's colours. */
 export type PictureMode = "print" | "plain" | "colour";
@@ -9,8 +9,7 @@ export type WorkerRequest =
       readonly kind: "open";
       readonly id: number;
       readonly size: Size;
-      /** The light that the tiles are balanced for. */
-      readonly asShot: Chromaticity;
+      readonly facts: NegativeFacts;
       /** Slots of 1 MiB to begin with; fewer are taken when memory is short. */
       readonly slots: number;
       /** Leads to the tile worker. */

@@ -1,4 +1,4 @@
-import { asShotWhite, TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
+import { factsOf, TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import { takeTileWorker } from "./spare-workers.ts";
@@ -171,8 +171,8 @@ export class RenderPool {
     const open = (worker: Worker) => {
       const tiles = this.#newPort();
       const { slots } = this.#share;
-      const asShot = asShotWhite(this.#negative.capture);
-      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, asShot, slots, tiles };
+      const facts = factsOf(this.#negative.capture);
+      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, facts, slots, tiles };
       worker.postMessage(request, [tiles]);
     };
     return new PoolWorker(

@@ -59,7 +59,7 @@ async function handle(request: Answered) {
   if (request.kind === "open") {
     source = new SharedTiles(request.size, request.tiles);
     const heap = await heapWith(await module, request.slots);
-    engine = new Engine(heap, source, request.asShot);
+    engine = new Engine(heap, source, request.facts);
     return heap.slotCount;
   }
   if (!engine || !source) throw new Error("Expected an open negative.");

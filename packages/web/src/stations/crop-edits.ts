@@ -19,7 +19,7 @@ export function fitCrop(crop: Crop, limit: Crop): Crop {
 
 /** The largest crop of a ratio about the present crop's centre. */
 export function cropToRatio(negative: Negative, ground: Recipe["ground"], ratio: number): Crop {
-  const limit = wholeCrop(negative, ground.angleDegrees, ground.quarterTurns);
+  const limit = wholeCrop(negative, ground);
   const width = Math.min(limit.width, limit.height * ratio);
   const { centreX, centreY } = ground.crop ?? limit;
   return fitCrop({ centreX, centreY, width, height: width / ratio }, limit);

@@ -61,13 +61,13 @@ test("a frame never leaves the negative, at any slant, turn or ratio", () => {
       [0, frame.height],
       [frame.width, frame.height],
     ]) {
-      const [nx, ny] = applyAffine(frame.toNegative, x, y);
+      const [nx, ny] = applyAffine(frame.toFlat, x, y);
       // Width and height are rounded to whole pixels, so a corner may lie half a pixel outside.
       expect([i, nx > -1 && ny > -1 && nx < negative.width + 1 && ny < negative.height + 1]).toEqual([i, true]);
-      const back = applyAffine(invertAffine(frame.toNegative), nx, ny);
+      const back = applyAffine(invertAffine(frame.toFlat), nx, ny);
       expect(Math.hypot(back[0] - x, back[1] - y)).toBeLessThan(1e-6);
     }
-    const { width, height } = wholeCrop(negative, angleDegrees, quarterTurns);
+    const { width, height } = wholeCrop(negative, { ...ground, angleDegrees, quarterTurns });
     const upright = quarterTurns % 2 ? negative.height / negative.width : negative.width / negative.height;
     expect(width / height).toBeCloseTo(upright, 6);
   }

@@ -27,6 +27,20 @@ function full(): Recipe {
       angleDegrees: -1.5,
       quarterTurns: 1,
       crop: { centreX: 0, centreY: 0, width: 0.5, height: 0.4 },
+      lens: { fallOffStops: 0.5, distortion: 0.02, keystoneVertical: 0.1, keystoneHorizontal: 0 },
+      calm: 0.3,
+      clean: [
+        {
+          id: "d1",
+          kind: "heal",
+          on: true,
+          points: [[0.2, 0.1]],
+          radius: 0.01,
+          softness: 0.4,
+          sourceX: 0.05,
+          sourceY: 0,
+        },
+      ],
     },
     weigh: { ...recipe.weigh, red: 1, blue: -0.3 },
     shape: {
@@ -98,6 +112,11 @@ describe("ticket", () => {
     expect(describeRecipe(full()).map(({ station, text }) => `${station}: ${text}`)).toEqual([
       "Ground: exposure +½",
       "Ground: white at 3200 K, tint −4, followed 60 %",
+      "Ground: corners given back +½",
+      "Ground: barrel straightened +2.0 %",
+      "Ground: uprights made parallel",
+      "Ground: noise calmed 30 %",
+      "Ground: mended in 1 place",
       "Ground: turned 90°",
       "Ground: straightened −1.5°",
       "Ground: cropped to 5:4",

@@ -2,6 +2,7 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import { luminanceToLightness } from "../../colour/lab.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
+import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { cubicWeights } from "../cubic-weights.ts";
@@ -17,7 +18,7 @@ let engine: Engine;
 beforeAll(async () => {
   heap = await openHeap();
   tiles = tilesOf(heap, SIZE, busyScene);
-  engine = new Engine(heap, tiles);
+  engine = new Engine(heap, tiles, { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } });
 });
 
 /** A recipe from random numbers, grain off; every part is in use. */
@@ -36,6 +37,41 @@ function randomRecipe(random: () => number): Recipe {
       angleDegrees: random() > 0.5 ? between(-6, 6) : 0,
       quarterTurns: Math.floor(4 * random()),
       crop: random() > 0.6 ? { centreX: 0.03, centreY: -0.02, width: 0.5, height: 0.4 } : null,
+      lens:
+        random() > 0.5
+          ? {
+              fallOffStops: between(0, 1),
+              distortion: between(-0.05, 0.05),
+              keystoneVertical: between(-0.1, 0.1),
+              keystoneHorizontal: between(-0.1, 0.1),
+            }
+          : recipe.ground.lens,
+      calm: random() > 0.5 ? random() : 0,
+      clean: [
+        {
+          id: "h",
+          kind: "heal",
+          on: random() > 0.3,
+          points: [[random(), 0.6 * random()]],
+          radius: between(0.004, 0.012),
+          softness: 0.4,
+          sourceX: between(-0.1, 0.1),
+          sourceY: between(-0.1, 0.1),
+        },
+        {
+          id: "c",
+          kind: "clone",
+          on: true,
+          points: [
+            [random(), 0.6 * random()],
+            [random(), 0.6 * random()],
+          ],
+          radius: between(0.003, 0.006),
+          softness: 0.3,
+          sourceX: 0.05,
+          sourceY: 0.02,
+        },
+      ],
     },
     weigh: { red: between(-0.2, 1.2), green: between(0, 0.8), blue: between(-0.4, 0.6), lockSum: false },
     shape: { ...recipe.shape, blackPoint: between(-9, -5), whitePoint: between(1.8, 3), midPoint: between(-0.5, 0.5), grade: between(1, 3.5), characteristic: random() > 0.5 ? "film" : "straight" }, // prettier-ignore
@@ -133,7 +169,7 @@ test("a picture cut into odd pieces is the picture in one piece, bit by bit, gra
     recipe.finish = { ...recipe.finish, grain: { granularity: 20, crystalUm: 8, format: "small", seed: 4 } };
     const { print, view } = wholeView(recipe, scale, 1);
     const whole = engine.renderRgba(print, view);
-    const fresh = new Engine(heap, tiles);
+    const fresh = new Engine(heap, tiles, { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } });
     for (const piece of [
       { x: 0, y: 0, width: 101, height: 57 },
       { x: 101, y: 33, width: 93, height: 80 },
@@ -159,7 +195,7 @@ test("renders again the same after other recipes were rendered in between (cache
   recipes.forEach((recipe, i) => {
     const { print, view } = wholeView(recipe, 0.3, 1);
     expect(Buffer.compare(engine.renderRgba(print, view), first[i])).toBe(0);
-    const fresh = new Engine(heap, tiles);
+    const fresh = new Engine(heap, tiles, { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } });
     expect(Buffer.compare(fresh.renderRgba(fresh.prepare(recipe), view), first[i])).toBe(0);
   });
 });

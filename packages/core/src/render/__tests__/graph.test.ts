@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { openHeap } from "../../kernels/__tests__/open-heap.ts";
+import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { Engine } from "../engine.ts";
@@ -35,7 +36,23 @@ function busyRecipe(): Recipe {
   } as const;
   return {
     ...base,
-    ground: { ...base.ground, angleDegrees: 2 },
+    ground: {
+      ...base.ground,
+      angleDegrees: 2,
+      calm: 0.4,
+      clean: [
+        {
+          id: "d",
+          kind: "heal",
+          on: true,
+          points: [[0.3, 0.2]],
+          radius: 0.02,
+          softness: 0.4,
+          sourceX: 0.1,
+          sourceY: 0,
+        },
+      ],
+    },
     shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 } },
     light: { moves: [{ id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, shape: ellipse }] },
   };
@@ -106,7 +123,7 @@ describe("what runs again after a change", () => {
 });
 
 test("keys follow what a stage reads: two prints share results exactly when they must", () => {
-  const engine = new Engine(heap, tiles);
+  const engine = new Engine(heap, tiles, { asShot: D65, noise: { slope: 1e-5, offset: 1e-8 } });
   const print = engine.prepare(busyRecipe());
   for (const stage of PIPELINE) {
     expect(stage.inputs.every((input) => PIPELINE.findIndex((s) => s.name === input) < PIPELINE.indexOf(stage))).toBe(

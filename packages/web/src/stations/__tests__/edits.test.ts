@@ -92,12 +92,12 @@ describe("crop", () => {
       const crop = cropToRatio(negative, { ...ground, angleDegrees: 4 }, ratio);
       const frame = frameOf(negative, { ...ground, angleDegrees: 4, crop });
       expect(frame.width / frame.height).toBeCloseTo(ratio, 2);
-      const limit = wholeCrop(negative, 4, 0);
+      const limit = wholeCrop(negative, { ...ground, angleDegrees: 4 });
       expect(crop.width <= limit.width + 1e-9 && crop.height <= limit.height + 1e-9).toBe(true);
     }
   });
   test("a crop pushed out comes back in", () => {
-    const limit = wholeCrop(negative, 0, 0);
+    const limit = wholeCrop(negative, ground);
     expect(fitCrop({ centreX: 5, centreY: -5, width: 0.5, height: 9 }, limit)).toEqual({
       width: 0.5,
       height: 2 / 3,

@@ -1,0 +1,72 @@
+import type { CaptureInfo } from "../api/capture.ts";
+import { transform3, transpose3, type Vector3 } from "../colour/matrix.ts";
+import { REC2020 } from "../colour/rgb-space.ts";
+import { CHROMA_NOISE_LEFT } from "../raw/chroma-smoothing.ts";
+import { cameraToWorking } from "../raw/camera-matrix.ts";
+import { balanceGains } from "../raw/mosaic.ts";
+import { scaleNoise } from "../raw/noise-model.ts";
+import { asShotWhite } from "./white-balance.ts";
+import type { NegativeFacts } from "../render/prepare.ts";
+
+/** Variance of a grey value = slope · light + offset, 1.0 = sensor white. */
+export interface GreyNoise {
+  readonly slope: number;
+  readonly offset: number;
+}
+
+/** Variance of a demosaiced pixel's luminance over that of independent channels; measured on flat charts. */
+const DEMOSAICED = 0.955;
+/** Deviation of colour differences after demosaicing, which smooths them, over that of independent channels; likewise. */
+const DEMOSAICED_COLOUR = 0.42;
+
+/** What the engine needs to know of a capture. */
+export function factsOf(capture: CaptureInfo): NegativeFacts {
+  return { asShot: asShotWhite(capture), noise: luminanceNoise(capture) };
+}
+
+/** Noise of plain luminance in the tiles; null when the capture's noise is not known. */
+export function luminanceNoise({ noise, neutral, calibrations }: CaptureInfo): GreyNoise | null {
+  if (!noise || !neutral || calibrations.length === 0) return null;
+  const { slope, offset } = scaleNoise(noise, balanceGains(neutral));
+  const weights = transform3(transpose3(cameraToWorking(calibrations, neutral)), REC2020.luminance);
+  const sum = (values: Vector3) => weights.reduce((total, w, c) => total + w * w * values[c], 0);
+  return { slope: DEMOSAICED * sum(slope), offset: DEMOSAICED * sum(offset) };
+}
+
+/** The same after the light was multiplied by `gain`. */
+export function scaleGreyNoise({ slope, offset }: GreyNoise, gain: number): GreyNoise {
+  const size = Math.abs(gain);
+  return { slope: slope * size, offset: offset * size * size };
+}
+
+/** What a set of weights does to the noise of grey, against plain luminance of the same sum. */
+export interface NoisePrice {
+  /** Ratio of the deviations if colour were not smoothed. */
+  readonly before: number;
+  /** The same with the smoothing that is built in. */
+  readonly after: number;
+}
+
+/**
+ * The price of weights in noise at a light, from the capture's model: variance of w·M·n for independent camera channels n.
+ * @param weights - of working red, green and blue.
+ * @param light - neutral, 1.0 = sensor white.
+ */
+export function noisePrice(capture: CaptureInfo, weights: Vector3, light = 0.18): NoisePrice | null {
+  const { noise, neutral, calibrations } = capture;
+  if (!noise || !neutral || calibrations.length === 0) return null;
+  const { slope, offset } = scaleNoise(noise, balanceGains(neutral));
+  const toCamera = transpose3(cameraToWorking(calibrations, neutral));
+  const deviation = (w: Vector3) => {
+    const camera = transform3(toCamera, w);
+    return Math.sqrt(camera.reduce((total, v, c) => total + v * v * (slope[c] * light + offset[c]), 0));
+  };
+  const sum = weights[0] + weights[1] + weights[2];
+  const plain = deviation(REC2020.luminance);
+  const scale = Math.abs(sum) > 1e-3 ? Math.abs(sum) : 1;
+  const independent = deviation(weights) / plain / scale;
+  // What the weights add to plain luminance is colour, and colour is smoothed: a little by demosaicing, then on purpose.
+  const added = DEMOSAICED_COLOUR * Math.sqrt(Math.max(0, independent ** 2 - 1));
+  const base = Math.min(1, independent);
+  return { before: Math.hypot(base, added), after: Math.hypot(base, CHROMA_NOISE_LEFT * added) };
+}
