@@ -1,4 +1,5 @@
 import type { AddressInfo } from "node:net";
+import type { CaptureInfo, Negative } from "@yelm/core";
 import { pino, type Logger } from "pino";
 import { createApp } from "./app.ts";
 import { openDataFolder } from "./files/data-folder.ts";
@@ -28,8 +29,16 @@ export interface Service {
 export async function openContext(data: string, log: Logger = pino({ level: "silent" })): Promise<Context> {
   const folder = await openDataFolder(data, process.env.YELM_CARD);
   const pool = new WorkPool();
-  const shelf = new TileShelf({ folder, pool, log, limitBytes: tileLimit() });
-  return { folder, db: await openDatabase(folder.database), pool, shelf, broadcast: new Broadcast(), log };
+  const db = await openDatabase(folder.database);
+  const broadcast = new Broadcast();
+  const onMade = async ({ id, rollId }: Negative, capture: CaptureInfo) => {
+    await db("negatives")
+      .where({ id })
+      .update({ capture: JSON.stringify(capture) });
+    broadcast.send({ kind: "negatives", rollId });
+  };
+  const shelf = new TileShelf({ folder, pool, log, limitBytes: tileLimit(), onMade });
+  return { folder, db, pool, shelf, broadcast, log };
 }
 
 /** Releases what {@link openContext} opened. */

@@ -76,10 +76,15 @@ function relax(value: Float64Array, free: Uint8Array, columns: number, rows: num
         if (free[i] === 0) continue;
         let total = 0;
         let count = 0;
-        if (column > 0) ((total += value[i - 1]), count++);
-        if (column < columns - 1) ((total += value[i + 1]), count++);
-        if (row > 0) ((total += value[i - columns]), count++);
-        if (row < rows - 1) ((total += value[i + columns]), count++);
+        const add = (there: boolean, from: number) => {
+          if (!there) return;
+          total += value[from];
+          count++;
+        };
+        add(column > 0, i - 1);
+        add(column < columns - 1, i + 1);
+        add(row > 0, i - columns);
+        add(row < rows - 1, i + columns);
         const change = count > 0 ? OVER_RELAXATION * (total / count - value[i]) : 0;
         value[i] += change;
         moved = Math.max(moved, Math.abs(change));

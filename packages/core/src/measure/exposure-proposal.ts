@@ -1,4 +1,4 @@
-import { lightToStops } from "./histogram.ts";
+import { lightToStops } from "../shape/tone-curve.ts";
 
 /** An exposure that suits a picture, with its reason. */
 export interface ExposureProposal {

@@ -1,4 +1,4 @@
-import { lightToStops } from "./histogram.ts";
+import { lightToStops } from "../shape/tone-curve.ts";
 
 /** How one zone of the scene moved. */
 export interface ZoneShift {

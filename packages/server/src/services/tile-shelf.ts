@@ -1,6 +1,6 @@
 import { readdir, rm, stat, utimes } from "node:fs/promises";
 import { join } from "node:path";
-import type { Negative } from "@yelm/core";
+import type { CaptureInfo, Negative } from "@yelm/core";
 import type { Logger } from "pino";
 import { AppError } from "../errors.ts";
 import { capturePath, tilesPath, type DataFolder } from "../files/data-folder.ts";
@@ -17,6 +17,8 @@ export interface ShelfOptions {
   readonly log: Logger;
   /** Bytes of tiles kept on disk; what was used longest ago goes first and is made again when it is wanted. */
   readonly limitBytes: number;
+  /** Told what a capture was found to be when its tiles were made again; a newer Yelm may see more in it. */
+  readonly onMade?: (negative: Negative, capture: CaptureInfo) => Promise<void>;
 }
 
 /** The tiles of all negatives on disk: opened, made again when missing or damaged, and thrown out when they are too many. */
@@ -56,7 +58,7 @@ export class TileShelf {
   /** Makes a negative's tiles anew; several who ask at once wait for the same work. */
   async make(negative: Negative): Promise<void> {
     const { hash, fileName, id } = negative;
-    const { folder, pool, log } = this.#options;
+    const { folder, pool, log, onMade } = this.#options;
     let making = this.#making.get(hash);
     if (!making) {
       log.warn({ negative: id }, "tiles are made again");
@@ -65,7 +67,7 @@ export class TileShelf {
       const task = { capture: capturePath(folder, hash), fileName, tiles: tilesPath(folder, hash) };
       making = pool
         .run("interactive", "develop", task)
-        .then(() => undefined)
+        .then((capture) => onMade?.(negative, capture))
         .finally(() => this.#making.delete(hash));
       this.#making.set(hash, making);
     }

@@ -6,6 +6,7 @@ import {
   stopsToLight,
   toneCurve,
   type Histograms,
+  type Negative,
 } from "@yelm/core";
 import { memo, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
@@ -29,11 +30,12 @@ const FOOT = 58;
  * The tone ladder: scene stops on the left, print zones on the right, each with its histogram; the rungs between them
  * are the curve. A rung's right end is a handle: it places that light on a zone.
  */
-export function ToneLadder() {
+export function ToneLadder({ negative }: { negative: Negative }) {
   const { histograms } = useStore(measured);
   const box = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(560);
   const shape = useEdit((state) => state.recipe.shape);
+  const exposureEv = useEdit((state) => state.recipe.ground.exposureEv);
   const session = useSession();
   const { spot } = useStore(benchView);
   const [held, setHeld] = useState<number | null>(null);
@@ -105,6 +107,7 @@ export function ToneLadder() {
             />
           </g>
         ))}
+        <Headroom negative={negative} exposureEv={exposureEv} y={sceneY} top={TOP} />
         {ZONES.map((zone) => (
           <text
             key={zone}
@@ -162,6 +165,37 @@ function placeOfStops(stops: number, bottom: number): number {
 
 function placeOfZone(zone: number, bottom: number): number {
   return bottom - (zone / 10) * (bottom - TOP);
+}
+
+interface HeadroomProps {
+  readonly negative: Negative;
+  readonly exposureEv: number;
+  readonly y: (stops: number) => number;
+  readonly top: number;
+}
+
+/** Where the capture's sensor is full, and how far beyond it is still measured. */
+function Headroom({ negative, exposureEv, y, top }: HeadroomProps) {
+  const { clipped, headroomStops = 0 } = negative.capture;
+  if (!clipped) return null;
+  const full = lightToStops(1) + exposureEv;
+  if (full > HIGHEST) return null;
+  const at = y(full);
+  const end = Math.max(top, y(full + headroomStops));
+  const share = Math.max(...clipped);
+  return (
+    <g className="stroke-accent" data-testid="sensor-full">
+      <title>
+        {`Sensor white. ${headroomStops > 0.05 ? `${headroomStops.toFixed(1)} stops beyond it are measured by the channels that are not full.` : ""} ${share > 5e-5 ? `At most ${(100 * share).toFixed(1)} % of a channel's sites are saturated.` : "Nothing is saturated."}`}
+      </title>
+      <line x1={SCENE_X - 5} x2={SCENE_X + 5} y1={at} y2={at} strokeWidth={2} />
+      {headroomStops > 0.05 && (
+        <line x1={SCENE_X} x2={SCENE_X} y1={at} y2={end} strokeWidth={2} strokeDasharray="2 3" />
+      )}
+      {share > 5e-5 &&
+        [0, 4, 8].map((d) => <line key={d} x1={SCENE_X - 14} x2={SCENE_X - 6} y1={at - d} y2={at - d - 6} />)}
+    </g>
+  );
 }
 
 const SceneHistogram = memo(function SceneHistogram({ counts, bottom }: { counts: readonly number[]; bottom: number }) {

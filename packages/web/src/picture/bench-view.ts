@@ -1,9 +1,13 @@
 import { createStore } from "zustand/vanilla";
-import type { PictureMode, Probe } from "./protocol.ts";
+import type { DustPlace, PictureMode, Probe } from "./protocol.ts";
 import { FIT, type Zoom } from "./placement.ts";
 
 /** What the hand is doing on the picture. */
-export type Tool = "look" | "brush" | "ellipse" | "crop" | "pick";
+export type Tool = "look" | "brush" | "ellipse" | "crop" | "pick" | "level" | "uprights" | "heal" | "clone";
+
+/** Lines over the crop that help to compose. */
+export const GUIDES = ["thirds", "diagonals", "centre", "none"] as const;
+export type Guide = (typeof GUIDES)[number];
 
 /** What the pointer is over. */
 export interface Spot extends Probe {
@@ -22,6 +26,14 @@ export interface BenchView {
   readonly moveId: string | null;
   readonly spot: Spot | null;
   readonly ticketOpen: boolean;
+  readonly guide: Guide;
+  /** The mended place that is being looked at. */
+  readonly cleanId: string | null;
+  /** Radius of new mended places, long edges. */
+  readonly cleanRadius: number;
+  /** Places that may be dust, and the one that is asked about. */
+  readonly dust: readonly DustPlace[];
+  readonly dustIndex: number;
   readonly brush: {
     readonly radius: number;
     readonly softness: number;
@@ -38,6 +50,11 @@ const START: BenchView = {
   moveId: null,
   spot: null,
   ticketOpen: false,
+  guide: "thirds",
+  cleanId: null,
+  cleanRadius: 0.01,
+  dust: [],
+  dustIndex: 0,
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
 };
 
@@ -45,6 +62,6 @@ export const benchView = createStore<BenchView>(() => START);
 
 /** A new negative starts from the whole picture. */
 export function resetBenchView(): void {
-  const { brush } = benchView.getState();
-  benchView.setState({ ...START, brush });
+  const { brush, guide, cleanRadius } = benchView.getState();
+  benchView.setState({ ...START, brush, guide, cleanRadius });
 }

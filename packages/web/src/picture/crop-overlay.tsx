@@ -1,7 +1,9 @@
 import { useDrag } from "@use-gesture/react";
 import { wholeCrop, type Crop, type Frame, type Negative } from "@yelm/core";
+import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { fitCrop } from "../stations/crop-edits.ts";
+import { benchView, type Guide } from "./bench-view.ts";
 import { frameToPane, type Placement } from "./placement.ts";
 
 /** The crop as a rectangle on the whole picture, with thirds; corners and sides are pulled, the inside is moved. */
@@ -15,6 +17,7 @@ export function CropOverlay({
   placement: Placement;
 }) {
   const session = useSession();
+  const { guide } = useStore(benchView);
   const ground = useEdit((state) => state.recipe.ground);
   const edge = Math.max(negative.width, negative.height);
   const limit = wholeCrop(negative, ground);
@@ -45,12 +48,7 @@ export function CropOverlay({
       />
       <g {...moveBind()} data-handle className="cursor-move touch-none">
         <rect x={left} y={top} width={width} height={height} fill="transparent" stroke="#fff" />
-        {[1, 2].map((i) => (
-          <g key={i} stroke="#fff" strokeOpacity={0.35}>
-            <line x1={left + (width * i) / 3} x2={left + (width * i) / 3} y1={top} y2={top + height} />
-            <line x1={left} x2={left + width} y1={top + (height * i) / 3} y2={top + (height * i) / 3} />
-          </g>
-        ))}
+        <Guides guide={guide} left={left} top={top} width={width} height={height} />
       </g>
       {CORNERS.map(([sx, sy]) => (
         <CropHandle
@@ -73,6 +71,38 @@ export function CropOverlay({
         />
       ))}
     </svg>
+  );
+}
+
+interface GuidesProps {
+  readonly guide: Guide;
+  readonly left: number;
+  readonly top: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Lines that help to compose, each given in shares of the crop. */
+const GUIDE_LINES: Readonly<Record<Guide, readonly (readonly [number, number, number, number])[]>> = {
+  thirds: [[1 / 3, 0, 1 / 3, 1], [2 / 3, 0, 2 / 3, 1], [0, 1 / 3, 1, 1 / 3], [0, 2 / 3, 1, 2 / 3]],
+  diagonals: [[0, 0, 1, 1], [0, 1, 1, 0]],
+  centre: [[0.5, 0, 0.5, 1], [0, 0.5, 1, 0.5]],
+  none: [],
+}; // prettier-ignore
+
+function Guides({ guide, left, top, width, height }: GuidesProps) {
+  return (
+    <g stroke="#fff" strokeOpacity={0.35} data-testid={`guide-${guide}`}>
+      {GUIDE_LINES[guide].map(([x0, y0, x1, y1]) => (
+        <line
+          key={`${x0} ${y0} ${x1} ${y1}`}
+          x1={left + width * x0}
+          y1={top + height * y0}
+          x2={left + width * x1}
+          y2={top + height * y1}
+        />
+      ))}
+    </g>
   );
 }
 

@@ -5,9 +5,11 @@ import { useStore } from "zustand";
 import { surroundColour, useLook } from "../theme/theme.ts";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { notify } from "../shell/shell-view.ts";
-import { benchView } from "./bench-view.ts";
+import { benchView, type Tool } from "./bench-view.ts";
+import { CleanOverlay } from "./clean-overlay.tsx";
 import { CropOverlay } from "./crop-overlay.tsx";
 import { LightOverlay } from "./light-overlay.tsx";
+import { LineOverlay } from "./line-overlay.tsx";
 import { FIT, fitScale, paneToFrame, place, type Placement, type Zoom } from "./placement.ts";
 import type { RenderPool } from "./render-pool.ts";
 import { useFrame, usePicture } from "./use-picture.ts";
@@ -21,7 +23,7 @@ export function PicturePane({ pool, negative, light }: { pool: RenderPool; negat
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const edited = useEdit((state) => state.recipe);
-  const { zoom, mode, tool } = useStore(benchView);
+  const { zoom, mode, tool, dust } = useStore(benchView);
   const look = useLook();
   const recipe = tool === "crop" ? { ...edited, ground: { ...edited.ground, crop: null } } : edited;
   const stable = useStableRecipe(recipe, tool === "crop");
@@ -105,13 +107,28 @@ export function PicturePane({ pool, negative, light }: { pool: RenderPool; negat
       {size.width > 0 && light && tool !== "crop" && (
         <LightOverlay negative={negative} frame={frame} placement={placement} />
       )}
+      {size.width > 0 && (tool === "heal" || tool === "clone" || dust.length > 0) && (
+        <CleanOverlay pool={pool} negative={negative} frame={frame} placement={placement} />
+      )}
+      {size.width > 0 && (tool === "level" || tool === "uprights") && (
+        <LineOverlay key={tool} negative={negative} placement={placement} />
+      )}
       {mode !== "print" && <Caption>{mode === "plain" ? "before: plain luminance" : "the negative in colour"}</Caption>}
-      {tool === "pick" && <Caption>Click something that should be neutral; V or Esc leaves it</Caption>}
+      {HINTS[tool] && <Caption>{HINTS[tool]}</Caption>}
       {first && !error && <Caption>developing…</Caption>}
       {error && <Caption>{error} The last picture stays; it is tried again with the next change.</Caption>}
     </div>
   );
 }
+
+/** What to do with a tool, said on the picture. */
+const HINTS: Partial<Record<Tool, string>> = {
+  pick: "Click something that should be neutral; V or Esc leaves it",
+  level: "Draw along something that should be level or upright; Esc leaves it",
+  uprights: "Draw along two uprights, one after the other; Esc leaves it",
+  heal: "Click dust, or stroke along a scratch; drag a source to move it; Esc leaves it",
+  clone: "Click or stroke over what should go; drag the source to what should stand there; Esc leaves it",
+};
 
 /** Takes the spot clicked for neutral. */
 function usePick(pool: RenderPool, negative: Negative, placement: Placement) {
@@ -137,7 +154,7 @@ function usePick(pool: RenderPool, negative: Negative, placement: Placement) {
 
 function Caption({ children }: { children: ReactNode }) {
   return (
-    <div className="pointer-events-none absolute bottom-4 left-1/2 -translate-x-1/2 rounded bg-black/75 px-3 py-1 text-white">
+    <div className="pointer-events-none absolute bottom-4 left-1/2 w-max max-w-[94%] -translate-x-1/2 rounded bg-black/75 px-3 py-1 text-white">
       {children}
     </div>
   );

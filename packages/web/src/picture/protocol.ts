@@ -1,4 +1,17 @@
-import type { Histograms, NegativeFacts, PaletteColour, Recipe, Size, TilePlace, Vector3, View } from "@yelm/core";
+import type {
+  CleanSpot,
+  ExposureProposal,
+  FallOff,
+  Histograms,
+  NegativeFacts,
+  PaletteColour,
+  Recipe,
+  Size,
+  TilePlace,
+  Vector3,
+  View,
+  ZoneShift,
+} from "@yelm/core";
 
 /** What is drawn: the print, the plain conversion it is compared with, or the negative's colours. */
 export type PictureMode = "print" | "plain" | "colour";
@@ -31,7 +44,20 @@ export type WorkerRequest =
   | { readonly kind: "palette"; readonly id: number; readonly recipe: Recipe }
   /** The colour of a spot as shot, before white balance and exposure. */
   | { readonly kind: "pick"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number }
-  | { readonly kind: "probe"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number };
+  | { readonly kind: "probe"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number }
+  /** What white balance does to the zones, and the exposure that suits the picture. */
+  | { readonly kind: "ground"; readonly id: number; readonly recipe: Recipe; readonly headroomStops: number }
+  | { readonly kind: "fallOff"; readonly id: number; readonly recipe: Recipe }
+  /** Where a spot is best mended from. */
+  | { readonly kind: "healSource"; readonly id: number; readonly recipe: Recipe; readonly spot: CleanSpot }
+  | { readonly kind: "dust"; readonly id: number; readonly recipe: Recipe };
+
+/** A place that looks like dust, in long edges from the negative's top left. */
+export interface DustPlace {
+  readonly x: number;
+  readonly y: number;
+  readonly radius: number;
+}
 
 /** The light and grey at one spot. */
 export interface Probe {
@@ -57,6 +83,10 @@ export interface WorkerResults {
   palette: PaletteColour[];
   probe: Probe;
   pick: Vector3;
+  ground: { readonly trace: readonly ZoneShift[]; readonly proposal: ExposureProposal };
+  fallOff: FallOff;
+  healSource: { readonly sourceX: number; readonly sourceY: number };
+  dust: readonly DustPlace[];
 }
 
 export type WorkerAnswer =

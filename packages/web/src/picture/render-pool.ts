@@ -1,4 +1,4 @@
-import { factsOf, TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
+import { factsOf, TILE_SIZE, type CleanSpot, type Negative, type Recipe, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import { takeTileWorker } from "./spare-workers.ts";
@@ -87,6 +87,24 @@ export class RenderPool {
 
   pick(recipe: Recipe, x: number, y: number): Promise<WorkerResults["pick"]> {
     return this.#workers[0].ask("pick", { recipe, x, y });
+  }
+
+  /** What Ground shows of the picture. */
+  ground(recipe: Recipe): Promise<WorkerResults["ground"]> {
+    const { headroomStops = 0 } = this.#negative.capture;
+    return this.#workers.at(-1)!.ask("ground", { recipe, headroomStops });
+  }
+
+  fallOff(recipe: Recipe): Promise<WorkerResults["fallOff"]> {
+    return this.#workers.at(-1)!.ask("fallOff", { recipe });
+  }
+
+  healSource(recipe: Recipe, spot: CleanSpot): Promise<WorkerResults["healSource"]> {
+    return this.#workers[0].ask("healSource", { recipe, spot });
+  }
+
+  dust(recipe: Recipe): Promise<WorkerResults["dust"]> {
+    return this.#workers.at(-1)!.ask("dust", { recipe });
   }
 
   close(): void {

@@ -15,6 +15,7 @@ import {
   type View,
 } from "@yelm/core";
 import kernelsUrl from "@yelm/core/kernels.wasm?url";
+import { GroundAnswers } from "./ground-answers.ts";
 import type { RenderedPiece, WorkerAnswer, WorkerRequest } from "./protocol.ts";
 import { SharedTiles } from "./tile-source.ts";
 
@@ -33,6 +34,7 @@ type Answered = Exclude<WorkerRequest, { kind: "feed" }>;
 
 let source: SharedTiles | undefined;
 let engine: Engine | undefined;
+let groundAnswers: GroundAnswers | undefined;
 let queue = Promise.resolve();
 
 self.onmessage = ({ data }: MessageEvent<WorkerRequest>) => {
@@ -60,9 +62,10 @@ async function handle(request: Answered) {
     source = new SharedTiles(request.size, request.tiles);
     const heap = await heapWith(await module, request.slots);
     engine = new Engine(heap, source, request.facts);
+    groundAnswers = new GroundAnswers(engine, source);
     return heap.slotCount;
   }
-  if (!engine || !source) throw new Error("Expected an open negative.");
+  if (!engine || !source || !groundAnswers) throw new Error("Expected an open negative.");
   const { recipe } = request;
   switch (request.kind) {
     case "render":
@@ -91,6 +94,14 @@ async function handle(request: Answered) {
       const [red, green, blue] = engine.renderWorking(print, view).map(mean);
       return [red, green, blue] as const;
     }
+    case "ground":
+      return groundAnswers.ground(recipe, request.headroomStops);
+    case "fallOff":
+      return groundAnswers.fallOff(recipe);
+    case "healSource":
+      return groundAnswers.healSource(recipe, request.spot);
+    case "dust":
+      return groundAnswers.dust(recipe);
     case "probe": {
       const print = engine.prepare(withoutGrain(recipe));
       const view = spotView(print.frame, request, PROBE_PIXELS);

@@ -129,7 +129,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
         aria-label={`${station} sheet`}
       >
         <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
-        {station === "Ground" && <GroundStation negative={negative} />}
+        {station === "Ground" && <GroundStation negative={negative} pool={pool} />}
         {station === "Weigh" && <WeighStation />}
         {station === "Shape" && <ShapeStation />}
         {station === "Light" && <LightStation />}
@@ -150,7 +150,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
           </div>
         )}
       </div>
-      <ToneLadder />
+      <ToneLadder negative={negative} />
       <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
         <Strip negative={negative} />
         <Ticket onGo={go} />

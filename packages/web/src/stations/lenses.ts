@@ -1,13 +1,16 @@
 import {
   finishSchema,
   groundSchema,
+  lensSchema,
   localContrastSchema,
   shapeSchema,
   weighSchema,
   whiteBalanceSchema,
+  type Negative,
   type Recipe,
 } from "@yelm/core";
 import type { Lens } from "../controls/use-lens.ts";
+import { changeFrame } from "./frame-edits.ts";
 
 type Finish = Recipe["finish"];
 const within = finishSchema.properties;
@@ -24,6 +27,13 @@ export const WHITE_BALANCE: Lens<Recipe["ground"]["whiteBalance"]> = {
   get: (recipe) => recipe.ground.whiteBalance,
   put: (recipe, whiteBalance) => ({ ...recipe, ground: { ...recipe.ground, whiteBalance } }),
 };
+/** The lens corrections of one negative: the crop and the light moves follow them. */
+export const lensOf = (negative: Negative): Lens<Recipe["ground"]["lens"]> => ({
+  station: "Ground",
+  schema: lensSchema,
+  get: (recipe) => recipe.ground.lens,
+  put: (recipe, lens) => changeFrame(recipe, negative, { lens }),
+});
 export const WEIGH: Lens<Recipe["weigh"]> = {
   station: "Weigh",
   schema: weighSchema,

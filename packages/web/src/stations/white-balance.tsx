@@ -1,10 +1,19 @@
-import { asShotWhite, balancedLight, formatSigned, LIGHTS, whiteToTemperatureTint, type Negative } from "@yelm/core";
+import {
+  asShotWhite,
+  balancedLight,
+  formatSigned,
+  LIGHTS,
+  whiteToTemperatureTint,
+  type Negative,
+  type ZoneShift,
+} from "@yelm/core";
 import { Pipette } from "lucide-react";
 import { useStore } from "zustand";
 import { Amount } from "../controls/amount.tsx";
 import { Choice } from "../controls/choice.tsx";
 import { Group } from "../controls/group.tsx";
 import { useLens } from "../controls/use-lens.ts";
+import { ZoneTrace } from "../instruments/zone-trace.tsx";
 import { useAct } from "../keys/acts.ts";
 import { benchView } from "../picture/bench-view.ts";
 import { asPercent, asPlain } from "./formats.ts";
@@ -14,7 +23,7 @@ const AS_SHOT = "as shot";
 const asKelvin = (kelvin: number) => String(Math.round(kelvin));
 
 /** White balance: as shot, a light, or a neutral picked from the picture, followed as far as it looks right. */
-export function WhiteBalanceGroup({ negative }: { negative: Negative }) {
+export function WhiteBalanceGroup({ negative, trace }: { negative: Negative; trace: readonly ZoneShift[] }) {
   const { value: balance, amount, change } = useLens(WHITE_BALANCE);
   const { tool } = useStore(benchView);
   const picking = tool === "pick";
@@ -60,6 +69,7 @@ export function WhiteBalanceGroup({ negative }: { negative: Negative }) {
           {Math.round(shot.kelvin)} K, tint {formatSigned(Math.round(shot.tint), 0)}, by the camera.
         </p>
       )}
+      {set && <ZoneTrace trace={trace} />}
     </Group>
   );
 }

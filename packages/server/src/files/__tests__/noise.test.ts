@@ -21,6 +21,12 @@ beforeAll(async () => {
   heap = await openKernels();
 });
 
+interface Picture {
+  readonly planes: readonly Float32Array[];
+  readonly width: number;
+  readonly height: number;
+}
+
 /** The working picture of a DNG, full size: what the tiles of level 0 hold. */
 async function develop(dng: Uint8Array) {
   const opened = await unpackRaw(dng);
@@ -123,7 +129,7 @@ describe("colour noise under strong weights", () => {
     async (_name, left, right, iso) => {
       const seeds = iso > 100 ? [1, 2, 3] : [1];
       const camera = { ...HALDEN_ONE, hotPixels: 0 };
-      const pairs = [];
+      const pairs: (readonly [Picture, Picture])[] = [];
       for (const seed of seeds) {
         const dng = await shoot(edgeBetween(left, right), { iso, seed, blurPx: 0.5, camera });
         pairs.push([await develop(dng), await demosaiced(dng)]);
