@@ -6,3 +6,4 @@ export * from "./lossless-jpeg.ts";
 export * from "./random.ts";
 export * from "./scene.ts";
 export * from "./shoot.ts";
+export * from "./spoil.ts";

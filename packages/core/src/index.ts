@@ -3,6 +3,7 @@ export * from "./api/export-options.ts";
 export * from "./api/records.ts";
 export * from "./colour/adaptation.ts";
 export * from "./colour/icc.ts";
+export * from "./colour/icc-read.ts";
 export * from "./colour/lab.ts";
 export * from "./colour/matrix.ts";
 export * from "./colour/oklab.ts";

@@ -32,6 +32,8 @@ export interface CaptureInfo {
   readonly clipped: Vector3 | null;
   /** Stops from sensor white to where the last channel saturates; highlights are measured up to there. */
   readonly headroomStops: number;
+  /** True when the file holds no colour, so that weights have nothing to weigh. */
+  readonly grey: boolean;
   /** Who demosaiced: ours, or the unpacker when there is no Bayer pattern. */
   readonly demosaic: "directional" | "unpacker" | "none";
 }

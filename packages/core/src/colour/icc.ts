@@ -1,6 +1,6 @@
 import { adaptWhite } from "./adaptation.ts";
 import { multiply3 } from "./matrix.ts";
-import { REC709 } from "./rgb-space.ts";
+import { REC709, type RgbSpace } from "./rgb-space.ts";
 import type { Transfer } from "./transfer.ts";
 import { D50, D65 } from "./white.ts";
 
@@ -12,15 +12,17 @@ export interface IccOptions {
   /** Readable name stored in the profile. */
   readonly description: string;
   readonly transfer: Transfer;
-  /** `grey`: one tone curve. `rgb`: Rec.709 primaries with the same curve on each channel. */
+  /** `grey`: one tone curve. `rgb`: primaries with the same curve on each channel. */
   readonly model: "grey" | "rgb";
+  /** Primaries of an `rgb` profile, for D65; Rec.709 by default. */
+  readonly space?: RgbSpace;
 }
 
 /**
  * Writes a display profile, version 2.1 (ICC.1:2001-04), as other programs read it most widely.
  * The tone curve is tabulated with 1024 entries of 16 bits.
  */
-export function iccProfile({ description, transfer, model }: IccOptions): Uint8Array {
+export function iccProfile({ description, transfer, model, space = REC709 }: IccOptions): Uint8Array {
   const curve = curveTag(transfer);
   const tags: [string, Uint8Array][] = [
     ["desc", descriptionTag(description)],
@@ -29,7 +31,7 @@ export function iccProfile({ description, transfer, model }: IccOptions): Uint8A
   ];
   if (model === "grey") tags.push(["kTRC", curve]);
   else {
-    const m = multiply3(adaptWhite(D65, D50), REC709.toXyz);
+    const m = multiply3(adaptWhite(D65, D50), space.toXyz);
     tags.push(
       ["rXYZ", xyzTag(m[0], m[3], m[6])],
       ["gXYZ", xyzTag(m[1], m[4], m[7])],

@@ -60,6 +60,15 @@ function judge(
   // Most places differ too little to be looked at closely.
   const [first] = ring;
   if (Math.abs(centre / at(first) - 1) < LEAST_CONTRAST) return null;
+  // Nor is anything rough around the place.
+  let least = Infinity;
+  let most = 0;
+  for (let i = 0; i < ring.length; i += Math.max(1, ring.length >> 3)) {
+    const v = at(ring[i]);
+    least = Math.min(least, v);
+    most = Math.max(most, v);
+  }
+  if (most - least > 5 * SMOOTH * most) return null;
   let sum = 0;
   let squares = 0;
   for (const offset of ring) {

@@ -41,11 +41,12 @@ export function proposeExposure(light: Float32Array, headroomStops: number): Exp
     return { exposureEv: 0, reason: "The lightest hundredth lies just under white: the exposure is right as it is." };
   if (toMiddle < toWhite) {
     const exposureEv = round(Math.max(0, toMiddle));
-    const where = `The middle of the picture lies ${words(middle)} ${middle < 0 ? "below" : "above"} Zone V`;
+    const side = `${words(middle)} ${middle < 0 ? "below" : "above"} Zone V`;
+    const where = `The middle of the picture lies ${Math.abs(middle) < 0.1 ? "on Zone V" : side}`;
     if (exposureEv === 0) return { exposureEv, reason: `${where}; raised further it would look washed out.` };
     return {
       exposureEv,
-      reason: `${where}; this brings it there, and the lights stay ${words(toWhite - exposureEv + ROOM)} under white.`,
+      reason: `${where}; this brings it a little above, and the lights stay ${words(toWhite - exposureEv + ROOM)} under white.`,
     };
   }
   return {

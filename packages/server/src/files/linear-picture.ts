@@ -19,7 +19,7 @@ import {
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { readDngTags } from "./dng-tags.ts";
-import { LINEAR_DECODE, pushInterleaved, readRaster, REC709_MATRIX, SRGB_DECODE } from "./raster.ts";
+import { LINEAR_DECODE, pushInterleaved, readRaster } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 
 const BAND_ROWS = 384;
@@ -55,12 +55,10 @@ export async function openCapture(
   if (bytes.length === 0)
     throw new AppError("unreadable_file", "Expected a picture but the file is empty.", { hint: "Copy it again." });
   if (sniff(bytes, fileName) === "raster") {
-    const { info, codes } = await readRaster(path);
+    const { info, codes, decode, matrix } = await readRaster(path);
     const unpacked = performance.now();
     const builder = new PyramidBuilder(heap, info, sink(info));
-    pushInterleaved(heap, codes, info.width, info.height, SRGB_DECODE(), REC709_MATRIX, (planes, rows) =>
-      builder.push(planes, rows),
-    );
+    pushInterleaved(heap, codes, info.width, info.height, decode, matrix, (planes, rows) => builder.push(planes, rows));
     return { info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
   }
   const opened = await unpackRaw(bytes);
@@ -77,7 +75,8 @@ export function developRaw(heap: KernelHeap, opened: Unpacked, sink: TileSink): 
   const camera = cameraToWorking(info.calibrations, neutral);
   const matrix = Float32Array.from(camera);
   if ("rgb" in opened) {
-    pushInterleaved(heap, opened.rgb, info.width, info.height, LINEAR_DECODE(), matrix, (p, rows) =>
+    const linear = LINEAR_DECODE();
+    pushInterleaved(heap, opened.rgb, info.width, info.height, [linear, linear, linear], matrix, (p, rows) =>
       builder.push(p, rows),
     );
     return info;

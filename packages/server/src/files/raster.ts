@@ -1,4 +1,4 @@
-import { REC709_TO_REC2020, SRGB_TRANSFER, type CaptureInfo, type KernelHeap } from "@yelm/core";
+import { readMatrixProfile, REC709_TO_REC2020, SRGB_TRANSFER, type CaptureInfo, type KernelHeap } from "@yelm/core";
 import exifr from "exifr";
 import sharp from "sharp";
 import { AppError } from "../errors.ts";
@@ -6,10 +6,14 @@ import { AppError } from "../errors.ts";
 const MAXIMUM_PIXELS = 220e6;
 const BAND_ROWS = 64;
 
-/** A TIFF, PNG or JPEG, decoded upright into 16-bit sRGB codes through its own profile. */
+/** A TIFF, PNG or JPEG, decoded upright into 16-bit codes, with what makes light of them. */
 export interface Raster {
   readonly info: CaptureInfo;
   readonly codes: Uint16Array;
+  /** Code → linear light for each channel, 65536 entries. */
+  readonly decode: readonly Float32Array[];
+  /** Linear light of the file's own space → the working space, row-major. */
+  readonly matrix: Float32Array;
 }
 
 /**
@@ -20,7 +24,11 @@ export async function readRaster(path: string): Promise<Raster> {
   const metadata = await sharp(path, { limitInputPixels: MAXIMUM_PIXELS, failOn: "error" }).metadata().catch(fail);
   if (!["tiff", "png", "jpeg"].includes(metadata.format))
     throw new AppError("unsupported_file", `Expected TIFF, PNG or JPEG but received ${metadata.format}.`);
-  const image = sharp(path, { limitInputPixels: MAXIMUM_PIXELS, failOn: "error" })
+  const profile = metadata.icc ? readMatrixProfile(metadata.icc) : null;
+  const colours = metadata.channels - (metadata.hasAlpha ? 1 : 0);
+  const own = profile !== null && profile.curves.length === colours;
+  // A matrix profile is applied here, so that no colour is lost to a smaller space on the way; any other by the decoder.
+  const image = sharp(path, { limitInputPixels: MAXIMUM_PIXELS, failOn: "error", ignoreIcc: own })
     .autoOrient()
     .flatten({ background: "white" })
     .toColourspace("rgb16")
@@ -29,8 +37,12 @@ export async function readRaster(path: string): Promise<Raster> {
   const exif = ((await exifr.parse(path, { tiff: true, exif: true }).catch(() => undefined)) ?? {}) as Exif;
   const grey = info.channels === 1;
   const codes = new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
+  const standard = profile === null || !own;
+  const tables = standard ? [SRGB_DECODE()] : profile.curves.map(decodeTable);
   return {
     codes: grey ? tripled(codes) : codes,
+    decode: tables.length === 3 ? tables : [tables[0], tables[0], tables[0]],
+    matrix: standard ? REC709_MATRIX : Float32Array.from(profile.toWorking),
     info: {
       kind: metadata.format as "tiff" | "png" | "jpeg",
       width: info.width,
@@ -52,6 +64,7 @@ export async function readRaster(path: string): Promise<Raster> {
       noise: null,
       clipped: null,
       headroomStops: 0,
+      grey: colours === 1 || isGrey(codes),
       demosaic: "none",
     },
   };
@@ -70,7 +83,7 @@ interface Exif {
 
 /**
  * Hands interleaved 16-bit codes on as bands of linear working planes.
- * @param decode - code 0–65535 → linear light.
+ * @param decode - code 0–65535 → linear light, one table for each channel.
  * @param matrix - to the working space, row-major.
  */
 export function pushInterleaved(
@@ -78,7 +91,7 @@ export function pushInterleaved(
   codes: Uint16Array,
   width: number,
   height: number,
-  decode: Float32Array,
+  decode: readonly Float32Array[],
   matrix: Float32Array,
   push: (planes: Float32Array, rows: number) => void,
 ): void {
@@ -90,7 +103,8 @@ export function pushInterleaved(
     const planes = [heap.allocate(4 * n), heap.allocate(4 * n), heap.allocate(4 * n)];
     planes.forEach((pointer, c) => {
       const plane = heap.floats(pointer, n);
-      for (let i = 0, from = 3 * top * width + c; i < n; i++, from += 3) plane[i] = decode[codes[from]];
+      const table = decode[c];
+      for (let i = 0, from = 3 * top * width + c; i < n; i++, from += 3) plane[i] = table[codes[from]];
     });
     heap.kernels.applyMatrix(planes[0], planes[1], planes[2], n, m);
     const out = new Float32Array(3 * n);
@@ -100,10 +114,27 @@ export function pushInterleaved(
   }
 }
 
-export const SRGB_DECODE = (): Float32Array =>
-  Float32Array.from({ length: 65536 }, (_, c) => SRGB_TRANSFER.decode(c / 65535));
+const SRGB_DECODE = (): Float32Array => Float32Array.from({ length: 65536 }, (_, c) => SRGB_TRANSFER.decode(c / 65535));
 export const LINEAR_DECODE = (): Float32Array => Float32Array.from({ length: 65536 }, (_, c) => c / 65535);
-export const REC709_MATRIX = Float32Array.from(REC709_TO_REC2020);
+const REC709_MATRIX = Float32Array.from(REC709_TO_REC2020);
+
+const decodeTable = (curve: (code: number) => number): Float32Array =>
+  Float32Array.from({ length: 65536 }, (_, c) => curve(c / 65535));
+
+/** Codes that differ by less than this between channels are one grey. */
+const GREY_TOLERANCE = 300;
+const GREY_SAMPLES = 60_000;
+
+/** Whether a picture of three channels holds no colour, looked at in places all over it. */
+function isGrey(codes: Uint16Array): boolean {
+  const pixels = codes.length / 3;
+  const step = Math.max(1, Math.floor(pixels / GREY_SAMPLES));
+  for (let i = 0; i < pixels; i += step) {
+    const [r, g, b] = [codes[3 * i], codes[3 * i + 1], codes[3 * i + 2]];
+    if (Math.max(r, g, b) - Math.min(r, g, b) > GREY_TOLERANCE) return false;
+  }
+  return true;
+}
 
 function tripled(codes: Uint16Array): Uint16Array {
   const out = new Uint16Array(3 * codes.length);

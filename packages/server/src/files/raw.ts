@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import {
+  cameraToWorking,
   correlatedTemperature,
   D65,
   invert3,
@@ -138,10 +139,11 @@ function describe(
     black,
     white,
     neutral: neutralOf(m),
-    calibrations: calibrationsOf(m),
+    calibrations: usable(calibrationsOf(m), neutralOf(m)),
     noise: noiseOfProfile(noiseProfile),
     clipped: null,
     headroomStops: 0,
+    grey: false,
     demosaic: cfa ? "directional" : "unpacker",
   };
 }
@@ -168,6 +170,20 @@ function calibrationsOf({ color_data: { dng_color, cam_xyz, rgb_cam } }: RawMeta
   // The unpacker's camera → Rec.709 is for balanced channels; its inverse serves as calibration when nothing else does.
   const toRec709 = rgb_cam.map((row) => row.slice(0, 3)).flat() as unknown as Matrix3;
   return [{ xyzToCamera: multiply3(invert3(toRec709), REC709.fromXyz), temperatureK }];
+}
+
+/** Largest element of a camera's matrix that is taken for one. */
+const LARGEST_ELEMENT = 100;
+
+/** The calibrations, unless they make nonsense of the neutral (a damaged file): then plain Rec.709 stands in. */
+function usable(calibrations: readonly Calibration[], neutral: Vector3): readonly Calibration[] {
+  try {
+    const matrix = cameraToWorking(calibrations, neutral);
+    if (matrix.every((v) => Math.abs(v) < LARGEST_ELEMENT)) return calibrations;
+  } catch (error) {
+    if (!(error instanceof RangeError)) throw error;
+  }
+  return [{ xyzToCamera: REC709.fromXyz, temperatureK: correlatedTemperature(D65) }];
 }
 
 /** Four letters of the 2×2 pattern, or null when the filters are not Bayer's. */

@@ -130,7 +130,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       >
         <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
         {station === "Ground" && <GroundStation negative={negative} pool={pool} />}
-        {station === "Weigh" && <WeighStation />}
+        {station === "Weigh" && <WeighStation negative={negative} />}
         {station === "Shape" && <ShapeStation />}
         {station === "Light" && <LightStation />}
         {station === "Finish" && <FinishStation />}

@@ -1,4 +1,4 @@
-import { defaultRecipe } from "@yelm/core";
+import { defaultRecipe, type Negative } from "@yelm/core";
 import { Lock, LockOpen } from "lucide-react";
 import { useStore } from "zustand";
 import { measured } from "../bench/measured.ts";
@@ -27,7 +27,7 @@ const NAMES: readonly (readonly [WeightName, string])[] = [
 ];
 
 /** Weigh: how much red, green and blue light counts, and what that does to the picture's own colours. */
-export function WeighStation() {
+export function WeighStation({ negative }: { negative: Negative }) {
   const { palette } = useStore(measured);
   const recipe = useEdit((state) => state.recipe);
   const { value: weigh, amount, preview, commit, change } = useLens(WEIGH);
@@ -40,6 +40,7 @@ export function WeighStation() {
     keys: "shift+l",
     run: () => change("Plain luminance", STARTS[0][1]),
   });
+  if (negative.capture.grey) return <NothingToWeigh negative={negative} />;
   return (
     <>
       <Group
@@ -80,5 +81,22 @@ export function WeighStation() {
         <WeighRungs palette={palette} recipe={recipe} />
       </Group>
     </>
+  );
+}
+
+/** Said of a file without colour: what cannot be done here, why, and where to go on. */
+function NothingToWeigh({ negative }: { negative: Negative }) {
+  return (
+    <Group title="Nothing to weigh">
+      <p className="pb-2">{negative.fileName} holds no colour: red, green and blue are the same everywhere.</p>
+      <p className="text-quiet pb-2">
+        Making red lighter, darkening a sky or parting two colours needs the colour of the capture; no weights can tell
+        apart what is already one grey. That decision was made when the file was made.
+      </p>
+      <p className="text-quiet">
+        Bring in the camera&apos;s raw file to weigh it here. Tone, light, grain and toning work as they are: go on with
+        Shape (4).
+      </p>
+    </Group>
   );
 }
