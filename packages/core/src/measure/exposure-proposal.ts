@@ -26,7 +26,7 @@ export function proposeExposure(light: Float32Array, headroomStops: number): Exp
   const middle = at(0.5);
   const toWhite = WHITE_STOPS - ROOM - high;
   const toMiddle = HIGHEST_MIDDLE - middle;
-  const round = (ev: number) => Math.round(6 * Math.min(LARGEST_EV, Math.max(-LARGEST_EV, ev))) / 6;
+  const round = (ev: number) => Math.round(6 * Math.min(LARGEST_EV, Math.max(-LARGEST_EV, ev))) / 6 || 0;
   const words = (stops: number) => `${Math.abs(stops).toFixed(1)} stops`;
   if (high > WHITE_STOPS) {
     const exposureEv = round(Math.max(-headroomStops, WHITE_STOPS - high));

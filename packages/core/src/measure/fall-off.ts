@@ -10,6 +10,7 @@ export interface FallOff {
 
 /** Gradients steeper than this, stops a half diagonal, belong to the subject. */
 const STEEPEST = 6;
+const PASSES = 12;
 const DARKEST = 2e-3;
 const LIGHTEST = 0.9;
 
@@ -25,25 +26,38 @@ export function measureFallOff(planes: readonly Float32Array[], width: number, h
     return light > DARKEST && light < LIGHTEST ? Math.log2(light) : NaN;
   });
   const radius = Math.hypot(width, height) / 2;
-  const quarters: [value: number, weight: number][][] = [[], [], [], []];
+  let found = quartersAbout(stops, width, height, radius, 0);
+  let best = 0;
+  // What counts as steep is judged after the fall-off found so far is given back, else strong ones would be missed.
+  for (let pass = 0; pass < PASSES; pass++) {
+    best = weightedMedian(found.flat());
+    found = quartersAbout(stops, width, height, radius, best);
+  }
+  const each = found.map(weightedMedian);
+  const spread = Math.max(...each) - Math.min(...each);
+  return { stops: Math.max(0, best), agreement: best > 0 ? Math.max(0, 1 - spread / (best + 0.5)) : 0 };
+}
+
+type Quarter = [stops: number, weight: number][];
+
+/** Fall-off that each calm pixel asks for, by the picture's quarters. */
+function quartersAbout(stops: Float64Array, width: number, height: number, radius: number, given: number): Quarter[] {
+  const quarters: Quarter[] = [[], [], [], []];
   for (let y = 1; y < height - 1; y++)
     for (let x = 1; x < width - 1; x++) {
       const i = y * width + x;
-      const dx = (stops[i + 1] - stops[i - 1]) / 2;
-      const dy = (stops[i + width] - stops[i - width]) / 2;
       const u = (x + 0.5 - width / 2) / radius;
       const v = (y + 0.5 - height / 2) / radius;
       const distance = Math.hypot(u, v);
-      if (Number.isNaN(dx) || Number.isNaN(dy) || distance < 0.15) continue;
-      if (Math.hypot(dx, dy) * radius > STEEPEST) continue;
-      // The radial slope of -s·r² is -2·s·r.
-      const slope = ((dx * u + dy * v) / distance) * radius;
-      quarters[(u > 0 ? 1 : 0) + (v > 0 ? 2 : 0)].push([-slope / (2 * distance), distance * distance]);
+      if (distance < 0.15) continue;
+      // The gradient of -s·r² is -2·s·(u, v).
+      const dx = ((stops[i + 1] - stops[i - 1]) / 2) * radius + 2 * given * u;
+      const dy = ((stops[i + width] - stops[i - width]) / 2) * radius + 2 * given * v;
+      if (!(Math.hypot(dx, dy) < STEEPEST)) continue;
+      const slope = (dx * u + dy * v) / distance;
+      quarters[(u > 0 ? 1 : 0) + (v > 0 ? 2 : 0)].push([given - slope / (2 * distance), distance * distance]);
     }
-  const all = weightedMedian(quarters.flat());
-  const each = quarters.map(weightedMedian);
-  const spread = Math.max(...each) - Math.min(...each);
-  return { stops: Math.max(0, all), agreement: all > 0 ? Math.max(0, 1 - spread / (all + 0.5)) : 0 };
+  return quarters;
 }
 
 function weightedMedian(values: readonly (readonly [number, number])[]): number {
