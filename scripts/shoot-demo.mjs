@@ -1,4 +1,4 @@
-// Photographs the demo negatives from a folder of scenes. Usage: node scripts/shoot-demo.mjs SCENES_DIR
+// Photographs the demo negatives from a folder of scenes. Usage: node scripts/shoot-demo.mjs SCENES_DIR [NAME]
 // The results are committed in demo/negatives; run again only when the scenes or the camera change.
 import { execFileSync } from "node:child_process";
 import { mkdirSync } from "node:fs";
@@ -59,8 +59,21 @@ const SHOTS = [
     "--iso 3200 --bits 12 --blur-px 0.5 --seed 9 --turned --pattern BGGR --shutter-seconds 0.03 --f-number 2 --taken-at",
     "2026:10:27 19:50:12",
   ],
+  [
+    "reed-marsh",
+    "orrow-0110",
+    "--iso 200 --stops -0.3 --fall-off-stops 1.4 --distortion 0.06 --dust 7 --blur-px 0.6 --seed 10 --shutter-seconds 0.004 --f-number 22 --taken-at",
+    "2026:10:28 07:30:12",
+  ],
+  [
+    "white-crockery",
+    "orrow-0111",
+    "--iso 100 --stops 0.7 --bits 12 --blur-px 0.5 --seed 11 --shutter-seconds 0.12 --f-number 5.6 --taken-at",
+    "2026:10:28 15:20:40",
+  ],
 ];
 
+const only = process.argv[3];
 const scenes = process.argv[2];
 if (!scenes) {
   console.error("Usage: node scripts/shoot-demo.mjs SCENES_DIR");
@@ -69,6 +82,7 @@ if (!scenes) {
 const out = new URL("../demo/negatives/", import.meta.url).pathname;
 mkdirSync(out, { recursive: true });
 for (const [scene, name, options, takenAt] of SHOTS) {
+  if (only && name !== only) continue;
   const args = [join(scenes, `${scene}.json`), "--out", join(out, `${name}.dng`), ...options.split(" "), takenAt];
   process.stdout.write(execFileSync("npx", ["yelm-camera", ...args], { encoding: "utf8" }));
 }

@@ -40,6 +40,7 @@ const program = new Command("yelm-camera")
   .option("--fall-off-stops <n>", "light lost in the corners", number, 0)
   .option("--blur-px <n>", "lens blur", number, 0)
   .option("--distortion <k1>", "radial distortion", number, 0)
+  .option("--dust <n>", "specks of dust on the sensor", number, 0)
   .option("--shutter-seconds <s>", "shutter time", number, 1 / 125)
   .option("--f-number <n>", "aperture", number, 8)
   .option("--taken-at <time>", "YYYY:MM:DD HH:MM:SS", "2026:10:24 16:05:00")
@@ -53,11 +54,11 @@ const program = new Command("yelm-camera")
     const base = options.reference ? referenceCamera(REC2020.fromXyz) : HALDEN_ONE;
     const bits = Number(options.bits) as 12 | 14;
     const camera = { ...base, bits, blackLevel: bits === 12 ? 128 : base.blackLevel };
-    const { out, iso, stops, pattern, seed, fallOffStops, blurPx, distortion, noise } = options;
+    const { out, iso, stops, pattern, seed, fallOffStops, blurPx, distortion, dust, noise } = options;
     const { shutterSeconds, fNumber, takenAt, compress } = options;
     const orientation = options.turned ? 6 : options.orientation;
     const dng = await shoot(scene, {
-      camera, iso, stops, pattern, seed, fallOffStops, blurPx, distortion, noise,
+      camera, iso, stops, pattern, seed, fallOffStops, blurPx, distortion, dust, noise,
       shutterSeconds, fNumber, takenAt, orientation, compress,
     }); // prettier-ignore
     await writeFile(out, dng);

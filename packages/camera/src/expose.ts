@@ -16,6 +16,8 @@ export interface Exposure {
   readonly blurPx: number;
   /** Radial distortion k1: positive is barrel. */
   readonly distortion: number;
+  /** Specks of dust on the sensor, placed by the seed. */
+  readonly dust: number;
   /** Photon and read noise and hot pixels; false gives the noiseless truth. */
   readonly noise: boolean;
 }
@@ -28,6 +30,7 @@ export const PLAIN_EXPOSURE: Exposure = {
   fallOffStops: 0,
   blurPx: 0,
   distortion: 0,
+  dust: 0,
   noise: true,
 };
 
@@ -52,6 +55,7 @@ export function expose(scene: Scene, camera: CameraModel, exposure: Exposure): R
   const range = white - camera.blackLevel;
   const wellAtIso = (camera.fullWell * camera.baseIso) / exposure.iso;
   const readNoise = readNoiseElectrons(camera, exposure.iso);
+  const specks = dustSpecks(exposure, width, height);
   const random = createRandom(exposure.seed);
   const normal = createNormal(random);
   const gain = 2 ** exposure.stops * normalise;
@@ -60,7 +64,9 @@ export function expose(scene: Scene, camera: CameraModel, exposure: Exposure): R
     for (let x = 0; x < width; x++) {
       const channel = "RGB".indexOf(exposure.pattern[2 * (y & 1) + (x & 1)]);
       const light = channelLight(seen, toCamera, channel, x, y, exposure);
-      let electrons = Math.max(0, light * gain * fallOff(x, y, width, height, exposure.fallOffStops)) * wellAtIso;
+      let electrons =
+        Math.max(0, light * gain * fallOff(x, y, width, height, exposure.fallOffStops) * shade(specks, x, y)) *
+        wellAtIso;
       if (exposure.noise) {
         electrons = poisson(electrons, random, normal) + readNoise * normal();
         if (random() < camera.hotPixels) electrons = wellAtIso * (0.5 + 0.5 * random());
@@ -94,7 +100,8 @@ function channelLight(
   const cy = scene.height / 2;
   const u = (x + 0.5 - cx) / Math.hypot(cx, cy);
   const v = (y + 0.5 - cy) / Math.hypot(cx, cy);
-  const stretch = 1 + distortion * (u * u + v * v);
+  // A barrel sees more than the scene holds, so all of it is seen from nearer.
+  const stretch = (1 + distortion * (u * u + v * v)) / (1 + Math.max(0, distortion));
   const sx = cx + (x + 0.5 - cx) * stretch - 0.5;
   const sy = cy + (y + 0.5 - cy) * stretch - 0.5;
   return [0, 1, 2].reduce((sum, c) => sum + m[k + c] * bilinear(scene, sx, sy, c), 0);
@@ -104,6 +111,35 @@ function fallOff(x: number, y: number, width: number, height: number, stops: num
   if (stops === 0) return 1;
   const r2 = ((2 * x + 1 - width) ** 2 + (2 * y + 1 - height) ** 2) / (width ** 2 + height ** 2);
   return 2 ** (-stops * r2);
+}
+
+/** A speck of dust: centre and radius in pixels, and the share of light that it takes. */
+export interface Speck {
+  readonly x: number;
+  readonly y: number;
+  readonly radius: number;
+  readonly loss: number;
+}
+
+/** The specks of an exposure, the same for every frame of a seed, as dust stays where it lies. */
+export function dustSpecks({ dust, seed }: Exposure, width: number, height: number): Speck[] {
+  const random = createRandom(seed + 7919);
+  const unit = Math.hypot(width, height) / 1000;
+  return Array.from({ length: dust }, () => ({
+    x: (0.06 + 0.88 * random()) * width,
+    y: (0.05 + 0.5 * random()) * height,
+    radius: unit * (1.6 + 2 * random()),
+    loss: 0.12 + 0.16 * random(),
+  }));
+}
+
+function shade(specks: readonly Speck[], x: number, y: number): number {
+  let light = 1;
+  for (const { x: cx, y: cy, radius, loss } of specks) {
+    const d = Math.hypot(x - cx, y - cy) / radius;
+    if (d < 2) light *= 1 - loss * Math.exp(-(d ** 4));
+  }
+  return light;
 }
 
 /** Poisson deviate: Knuth's product for few photons, the normal limit for many. */

@@ -9,28 +9,35 @@ export interface DustSpot {
 }
 
 /** Radii looked for, pixels of the picture handed in. */
-const RADII = [2, 3, 4.5, 6.5];
-const LEAST_STRENGTH = 6;
-/** Surroundings whose light varies by more than this share are texture, not a smooth area. */
-const SMOOTH = 0.035;
-const LEAST_CONTRAST = 0.012;
+const RADII = [2.2, 3.2, 4.6, 6.4, 8.6];
+const LEAST_STRENGTH = 5;
+/** Surroundings whose light varies by more than this share, gradients apart, are texture and no smooth area. */
+const SMOOTH = 0.03;
+const LEAST_CONTRAST = 0.02;
+/** Share of the disc's mean difference that its weakest part has to show: dust is even, texture is not. */
+const LEAST_EVENNESS = 0.3;
 const MOST = 60;
+type Offset = readonly [dx: number, dy: number];
 
 /**
  * Finds dark (and light) round spots on smooth areas: the mean inside a disc against the mean of a ring around it, where
- * the ring itself is smooth and level. Strongest first.
+ * the ring, and a wider one, vary by little more than noise and agree. Strongest first.
  * @param light - linear; rows of `width` values.
  */
 export function findDust(light: Float32Array, width: number, height: number): DustSpot[] {
   const found: DustSpot[] = [];
   for (const radius of RADII) {
-    const disc = offsetsWithin(0, 0.8 * radius);
-    const ring = offsetsWithin(1.6 * radius, 2.4 * radius);
+    const shape: Shape = {
+      radius,
+      disc: offsetsWithin(0, 0.7 * radius),
+      ring: halfOf(offsetsWithin(1.6 * radius, 2.3 * radius)),
+      wide: halfOf(offsetsWithin(3 * radius, 3.5 * radius)),
+    };
     const step = Math.max(1, Math.floor(radius / 2));
-    const border = Math.ceil(2.4 * radius) + 1;
+    const border = Math.ceil(3.5 * radius) + 1;
     for (let y = border; y < height - border; y += step)
       for (let x = border; x < width - border; x += step) {
-        const spot = judge(light, width, x, y, radius, disc, ring);
+        const spot = judge(light, width, x, y, shape);
         if (spot) found.push(spot);
       }
   }
@@ -46,50 +53,61 @@ export function findDust(light: Float32Array, width: number, height: number): Du
   return kept;
 }
 
-function judge(
-  light: Float32Array,
-  width: number,
-  x: number,
-  y: number,
-  radius: number,
-  disc: readonly (readonly [number, number])[],
-  ring: readonly (readonly [number, number])[],
-): DustSpot | null {
-  const centre = light[y * width + x];
-  const at = ([dx, dy]: readonly [number, number]) => light[(y + dy) * width + x + dx];
+interface Shape {
+  readonly radius: number;
+  readonly disc: readonly Offset[];
+  /** One of each pair of opposite places: their mean knows no gradient. */
+  readonly ring: readonly Offset[];
+  readonly wide: readonly Offset[];
+}
+
+function judge(light: Float32Array, width: number, x: number, y: number, shape: Shape): DustSpot | null {
+  const at = y * width + x;
+  const centre = light[at];
+  const [[dx, dy]] = shape.ring;
+  const beside = (light[at + dy * width + dx] + light[at - dy * width - dx]) / 2;
   // Most places differ too little to be looked at closely.
-  const [first] = ring;
-  if (Math.abs(centre / at(first) - 1) < LEAST_CONTRAST) return null;
-  // Nor is anything rough around the place.
-  let least = Infinity;
-  let most = 0;
-  for (let i = 0; i < ring.length; i += Math.max(1, ring.length >> 3)) {
-    const v = at(ring[i]);
-    least = Math.min(least, v);
-    most = Math.max(most, v);
-  }
-  if (most - least > 5 * SMOOTH * most) return null;
+  if (Math.abs(centre / beside - 1) < LEAST_CONTRAST / 2) return null;
+  const ring = level(light, width, at, shape.ring);
+  if (!(ring.mean > 1e-4) || ring.deviation > SMOOTH * ring.mean) return null;
+  let sum = 0;
+  for (const [u, v] of shape.disc) sum += light[at + v * width + u];
+  const difference = sum / shape.disc.length - ring.mean;
+  const contrast = Math.abs(difference) / ring.mean;
+  // The mean of the disc varies less than a pixel does. Dust darkens; what is lighter is more often a glint.
+  const likely = difference < 0 ? 1 : 0.5;
+  const strength =
+    ((likely * Math.abs(difference)) / (ring.deviation + 0.004 * ring.mean)) *
+    Math.min(2, Math.sqrt(shape.disc.length / 12));
+  if (contrast < LEAST_CONTRAST || strength < LEAST_STRENGTH) return null;
+  const wide = level(light, width, at, shape.wide);
+  if (wide.deviation > 1.5 * SMOOTH * wide.mean || Math.abs(wide.mean - ring.mean) > 0.35 * Math.abs(difference))
+    return null;
+  for (const [u, v] of shape.disc)
+    if ((light[at + v * width + u] - ring.mean) / difference < LEAST_EVENNESS) return null;
+  return { x: x + 0.5, y: y + 0.5, radius: 1.2 * shape.radius, strength };
+}
+
+/** Mean and deviation of the pairs of opposite places about one. */
+function level(light: Float32Array, width: number, at: number, half: readonly Offset[]) {
   let sum = 0;
   let squares = 0;
-  for (const offset of ring) {
-    const v = at(offset);
+  for (const [dx, dy] of half) {
+    const v = (light[at + dy * width + dx] + light[at - dy * width - dx]) / 2;
     sum += v;
     squares += v * v;
   }
-  const mean = sum / ring.length;
-  if (!(mean > 1e-4)) return null;
-  const deviation = Math.sqrt(Math.max(0, squares / ring.length - mean * mean));
-  if (deviation > SMOOTH * mean) return null;
-  const inside = disc.reduce((total, offset) => total + at(offset), 0) / disc.length;
-  const contrast = Math.abs(inside / mean - 1);
-  const strength = Math.abs(inside - mean) / (deviation + 0.004 * mean);
-  if (contrast < LEAST_CONTRAST || strength < LEAST_STRENGTH / Math.sqrt(disc.length / 12)) return null;
-  return { x: x + 0.5, y: y + 0.5, radius: 1.3 * radius, strength };
+  const mean = sum / half.length;
+  return { mean, deviation: Math.sqrt(2 * Math.max(0, squares / half.length - mean * mean)) };
 }
 
-function offsetsWithin(least: number, most: number): [number, number][] {
+function halfOf(offsets: readonly Offset[]): Offset[] {
+  return offsets.filter(([x, y]) => y > 0 || (y === 0 && x > 0));
+}
+
+function offsetsWithin(least: number, most: number): Offset[] {
   const reach = Math.ceil(most);
-  const out: [number, number][] = [];
+  const out: Offset[] = [];
   for (let y = -reach; y <= reach; y++)
     for (let x = -reach; x <= reach; x++) {
       const d = Math.hypot(x, y);

@@ -10,6 +10,8 @@ import { createRoll, listRolls } from "./rolls.ts";
 interface DemoRoll {
   readonly title: string;
   readonly place: string;
+  readonly date: string;
+  readonly light: string;
   readonly note: string;
   readonly negatives: readonly {
     readonly file: string;
@@ -29,8 +31,8 @@ interface DemoRoll {
 export async function importDemo(context: Context, folder: string, say: (line: string) => void): Promise<void> {
   if ((await listRolls(context)).length > 0) return;
   const demo = JSON.parse(await readFile(join(folder, "roll.json"), "utf8")) as DemoRoll;
-  const { title, place, note } = demo;
-  const roll = await createRoll(context, { title, place, note });
+  const { title, place, date, light, note } = demo;
+  const roll = await createRoll(context, { title, place, date, light, note });
   for (const { file, title: name, prints } of demo.negatives) {
     const { negative } = await importCopy(context, roll.id, join(folder, "negatives", file), name);
     say(`imported ${file}, ${name}`);
