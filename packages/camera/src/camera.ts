@@ -21,6 +21,8 @@ export interface CameraModel {
   readonly readNoise: number;
   readonly readNoiseFloor: number;
   readonly blackLevel: number;
+  /** What the four sites of a 2×2 cell add to the black level, row by row. */
+  readonly blackOffsets: readonly [number, number, number, number];
   readonly bits: 12 | 14;
   /** Share of sites that are stuck bright. */
   readonly hotPixels: number;
@@ -39,6 +41,7 @@ export const HALDEN_ONE: CameraModel = {
   readNoise: 4.2,
   readNoiseFloor: 1.6,
   blackLevel: 512,
+  blackOffsets: [0, 0, 0, 0],
   bits: 14,
   hotPixels: 2e-6,
 };

@@ -19,6 +19,8 @@ export interface ShotMetadata {
   /** EXIF orientation 1–8. */
   readonly orientation: number;
   readonly compress: boolean;
+  /** Columns on the left and rows at the top that see no light; even numbers. */
+  readonly maskedBorder: readonly [left: number, top: number];
   /** Camera response to white; by default that of D65. */
   readonly neutral?: readonly [number, number, number];
 }
@@ -31,6 +33,7 @@ export const PLAIN_SHOT: ShotMetadata = {
   takenAt: "2026:10:24 16:05:00",
   orientation: 1,
   compress: true,
+  maskedBorder: [0, 0],
 };
 
 /**
@@ -38,12 +41,14 @@ export const PLAIN_SHOT: ShotMetadata = {
  * calibrations, neutral, noise profile, exposure, and a small JPEG preview.
  */
 export async function writeDng(
-  frame: RawFrame,
+  exposed: RawFrame,
   camera: CameraModel,
   shot: ShotMetadata,
   preview?: Scene,
 ): Promise<Uint8Array> {
   const { slope, offset } = noiseProfile(camera, shot.iso);
+  const [left, top] = shot.maskedBorder;
+  const frame = withBorder(exposed, camera, left, top);
   const layout = layOut(frame, camera.bits, shot.compress);
   const raw: Directory = {
     fields: [
@@ -60,11 +65,11 @@ export async function writeDng(
       { tag: 50710, type: "byte", values: [0, 1, 2] },
       { tag: 50711, type: "short", values: [1] },
       { tag: 50713, type: "short", values: [2, 2] },
-      { tag: 50714, type: "short", values: new Array<number>(4).fill(camera.blackLevel) },
+      { tag: 50714, type: "short", values: camera.blackOffsets.map((offset) => camera.blackLevel + offset) },
       { tag: 50717, type: "long", values: [frame.white] },
       { tag: 50719, type: "long", values: [0, 0] },
-      { tag: 50720, type: "long", values: [frame.width, frame.height] },
-      { tag: 50829, type: "long", values: [0, 0, frame.height, frame.width] },
+      { tag: 50720, type: "long", values: [exposed.width, exposed.height] },
+      { tag: 50829, type: "long", values: [top, left, frame.height, frame.width] },
       { tag: 51041, type: "double", values: [slope, offset] },
       ...layout.fields,
     ],
@@ -81,8 +86,8 @@ export async function writeDng(
       ascii(42036, camera.lens),
     ],
   };
-  const image = await jpegPreview(frame, shot, camera, preview);
-  const top: Directory = {
+  const image = await jpegPreview(exposed, shot, camera, preview);
+  const main: Directory = {
     fields: [
       { tag: 254, type: "long", values: [1] },
       { tag: 256, type: "long", values: [image.width] },
@@ -113,7 +118,21 @@ export async function writeDng(
     ],
     data: { offsetTag: 273, lengthTag: 279, blocks: [image.bytes] },
   };
-  return writeTiff(top);
+  return writeTiff(main);
+}
+
+/** The frame with sites around it that saw no light. */
+function withBorder(frame: RawFrame, { blackLevel, blackOffsets }: CameraModel, left: number, top: number): RawFrame {
+  if (left === 0 && top === 0) return frame;
+  const width = frame.width + left;
+  const height = frame.height + top;
+  const data = Uint16Array.from({ length: width * height }, (_, i) => {
+    const x = (i % width) - left;
+    const y = Math.floor(i / width) - top;
+    if (x >= 0 && y >= 0) return frame.data[y * frame.width + x];
+    return blackLevel + blackOffsets[2 * (y & 1) + (x & 1)];
+  });
+  return { ...frame, width, height, data };
 }
 
 /** How the mosaic lies in the file: compressed tiles, or one strip when it is uncompressed or narrower than a tile. */

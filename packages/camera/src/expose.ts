@@ -52,7 +52,6 @@ export function expose(scene: Scene, camera: CameraModel, exposure: Exposure): R
   const toCamera = sceneToCamera(camera);
   const normalise = 1 / Math.max(...transform3(toCamera, [1, 1, 1]));
   const white = 2 ** camera.bits - 1;
-  const range = white - camera.blackLevel;
   const wellAtIso = (camera.fullWell * camera.baseIso) / exposure.iso;
   const readNoise = readNoiseElectrons(camera, exposure.iso);
   const specks = dustSpecks(exposure, width, height);
@@ -71,7 +70,8 @@ export function expose(scene: Scene, camera: CameraModel, exposure: Exposure): R
         electrons = poisson(electrons, random, normal) + readNoise * normal();
         if (random() < camera.hotPixels) electrons = wellAtIso * (0.5 + 0.5 * random());
       }
-      const code = Math.round((electrons / wellAtIso) * range + camera.blackLevel);
+      const black = camera.blackLevel + camera.blackOffsets[2 * (y & 1) + (x & 1)];
+      const code = Math.round((electrons / wellAtIso) * (white - black) + black);
       data[y * width + x] = Math.min(white, Math.max(0, code));
     }
   return { width, height, data, white };

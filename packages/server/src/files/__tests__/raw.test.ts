@@ -14,6 +14,7 @@ import {
   shoot,
   turnScene,
   type Scene,
+  type CameraModel,
 } from "@yelm/camera";
 import {
   balanceGains,
@@ -101,6 +102,20 @@ describe("the simulated camera's files through the unpacker", () => {
       demosaic: "directional",
     });
     expect(info.noise).toMatchObject({ source: "file", slope: [1 / 6500, 1 / 6500, 1 / 6500] });
+  });
+
+  test("black levels of their own for the four sites, and borders that see no light, leave a flat field flat", async () => {
+    const camera: CameraModel = { ...HALDEN_ONE, blackOffsets: [0, 37, -21, 64], hotPixels: 0 };
+    const flat = drawChart("flat", 160, 120, 0.02);
+    const dng = await shoot(flat, { camera, noise: false, pattern: "GBRG", maskedBorder: [16, 8] });
+    const { info, planes } = await open(dng);
+    expect([info.width, info.height, info.black]).toEqual([160, 120, [512, 549, 491, 576]]);
+    for (const plane of planes) {
+      const [least, most] = [plane.reduce((a, b) => Math.min(a, b)), plane.reduce((a, b) => Math.max(a, b))];
+      // Half a code of rounding on either side; wrong black levels would be ten times as far apart.
+      expect(most - least).toBeLessThan(2.5 / 15871);
+      expect(Math.abs((most + least) / 2 - 0.02)).toBeLessThan(3e-4);
+    }
   });
 
   test.each([
