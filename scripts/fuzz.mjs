@@ -52,6 +52,7 @@ try {
     slowest = Math.max(slowest, ms);
     mostBytes = Math.max(mostBytes, process.memoryUsage().rss);
     outcomes[outcome] = (outcomes[outcome] ?? 0) + 1;
+    if ((i + 1) % 1000 === 0) console.log(`${i + 1} files, ${Math.round(process.memoryUsage().rss / 2 ** 20)} MiB`);
     if (ALLOWED.has(outcome) && ms < SLOWEST_MS) continue;
     wrong++;
     console.log(`file ${i} (${name}, seed ${SEED}): ${outcome} after ${Math.round(ms)} ms`);

@@ -151,7 +151,7 @@ async function enter(context: Context, { rollId, path, hash, fileName, title }: 
   await createPrint(context, { negativeId: id, name: "First print" });
   broadcast.send({ kind: "negatives", rollId });
   log.info({ fileName, width: capture.width, height: capture.height }, "imported");
-  shelf.trim().catch((error: unknown) => log.error({ err: error }, "old tiles could not be thrown out"));
+  shelf.trimSoon();
   return { status: "imported", negative };
 }
 

@@ -9,6 +9,8 @@ import type { WorkPool } from "../jobs/pool.ts";
 
 /** Pyramids kept open at a time. */
 const OPEN_AT_ONCE = 24;
+/** Looking at every pyramid on disk takes a while when there are thousands. */
+const TRIM_MS = 15_000;
 
 /** What the shelf works with. */
 export interface ShelfOptions {
@@ -27,6 +29,7 @@ export class TileShelf {
   readonly #open = new Map<string, TileReader>();
   readonly #making = new Map<string, Promise<void>>();
   #trimming: Promise<void> | null = null;
+  #timer: NodeJS.Timeout | null = null;
 
   constructor(options: ShelfOptions) {
     this.#options = options;
@@ -80,7 +83,18 @@ export class TileShelf {
     return this.#trimming;
   }
 
+  /** Trims in a while: during a large import once for many captures. */
+  trimSoon(): void {
+    this.#timer ??= setTimeout(() => {
+      this.#timer = null;
+      this.trim().catch((error: unknown) =>
+        this.#options.log.error({ err: error }, "old tiles could not be thrown out"),
+      );
+    }, TRIM_MS).unref();
+  }
+
   close(): void {
+    if (this.#timer) clearTimeout(this.#timer);
     for (const reader of this.#open.values()) reader.close();
     this.#open.clear();
   }

@@ -1,3 +1,4 @@
+import type { ImportJob } from "@yelm/core";
 import { createStore } from "zustand/vanilla";
 import { api, isUnreachable, sendCapture } from "./api.ts";
 import { queryClient } from "./queries.ts";
@@ -62,8 +63,12 @@ async function send({ id, rollId }: Upload): Promise<void> {
   while (file && uploads.getState().some((one) => one.id === id)) {
     change(id, { state: "sending", sent: 0 });
     try {
-      await sendCapture(rollId, id, file, (sent) => change(id, { sent }));
+      const job = await sendCapture(rollId, id, file, (sent) => change(id, { sent }));
       files.delete(id);
+      // Listed at once as the server's, so that the count does not dip until the list is asked for again.
+      queryClient.setQueryData<ImportJob[]>(["imports"], (old = []) =>
+        old.some((one) => one.id === id) ? old : [...old, job],
+      );
       uploads.setState((old) => old.filter((one) => one.id !== id), true);
       return;
     } catch (error) {

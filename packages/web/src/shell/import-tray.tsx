@@ -1,5 +1,6 @@
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { useEffect, useState } from "react";
+import { useLocation } from "react-router";
 import { useStore } from "zustand";
 import { clearImports, stopImports, uploads } from "../data/imports.ts";
 import { useImports } from "../data/queries.ts";
@@ -19,7 +20,10 @@ interface Row {
 export function ImportTray() {
   const sending = useStore(uploads);
   const jobs = useImports().data ?? [];
-  const [open, setOpen] = useState(true);
+  // At the bench it says in one line how far it is, out of the way; reasons wait for the roll.
+  const bench = useLocation().pathname.startsWith("/prints/");
+  const [unfolded, setOpen] = useState(true);
+  const open = unfolded && !bench;
   const waiting = jobs.filter(({ state }) => state === "waiting");
   const running = jobs.filter(({ state }) => state === "running");
   const failed = jobs.filter(({ state }) => state === "failed");
@@ -34,7 +38,7 @@ export function ImportTray() {
     const timer = setTimeout(() => void clearImports().catch(() => undefined), SHOWN_MS);
     return () => clearTimeout(timer);
   }, [total, underWay, bad]);
-  if (total === 0) return null;
+  if (total === 0 || (bench && underWay === 0)) return null;
 
   const known = jobs.filter(({ state }) => state === "duplicate").length;
   const stopped = jobs.filter(({ state }) => state === "cancelled").length;
@@ -64,7 +68,7 @@ export function ImportTray() {
   return (
     <aside
       aria-label="Imports"
-      className="border-line bg-base-100 fixed right-4 bottom-4 z-30 w-[400px] rounded-md border"
+      className={`border-line bg-base-100 fixed z-30 rounded-md border ${bench ? "top-14 right-36 w-[260px]" : "right-4 bottom-4 w-[400px]"}`}
       data-testid="import-tray"
     >
       <header className="flex items-center justify-between py-2 pr-2 pl-4">
@@ -81,7 +85,7 @@ export function ImportTray() {
               Done
             </button>
           )}
-          {rows.length > 0 && (
+          {rows.length > 0 && !bench && (
             <button
               className="act"
               aria-label={open ? "Fold the list" : "Unfold the list"}
