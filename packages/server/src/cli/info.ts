@@ -26,6 +26,12 @@ export async function info(file: string, { json }: { json?: boolean }): Promise<
     ["exposure", exposure.join(", ") || "not stated"],
     ["pattern", found.cfa ?? "none"],
     ["levels", found.black ? `black ${found.black.join(" ")}, white ${found.white}` : "none"],
+    [
+      "noise",
+      found.noise
+        ? `variance ${found.noise.slope[1].toExponential(2)} · light + ${found.noise.offset[1].toExponential(2)} (green, ${found.noise.source})`
+        : "not stated",
+    ],
     ["neutral", found.neutral?.map((v) => v.toFixed(4)).join(" ") ?? "none"],
     ...found.calibrations.map((c): [string, string] => [
       `matrix ${Math.round(c.temperatureK)} K`,

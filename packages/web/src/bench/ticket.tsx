@@ -3,6 +3,7 @@ import {
   restoreLine,
   STATIONS,
   strikeLine,
+  type Negative,
   type Recipe,
   type Revision,
   type Station,
@@ -13,13 +14,19 @@ import { ChevronDown, ChevronUp } from "lucide-react";
 import { useMemo, useState } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
+import { changeFrame } from "../stations/frame-edits.ts";
 import { useAct } from "../keys/acts.ts";
 import { benchView } from "../picture/bench-view.ts";
 
 const FOLDED_LINES = 2;
 
+interface TicketProps {
+  readonly negative: Negative;
+  readonly onGo: (station: Station, moveId: string | null) => void;
+}
+
 /** The recipe as a slip of paper: one line an act. Folded it shows the last lines; open, all of them and the history. */
-export function Ticket({ onGo }: { onGo: (station: Station, moveId: string | null) => void }) {
+export function Ticket({ negative, onGo }: TicketProps) {
   const recipe = useEdit((state) => state.recipe);
   const { ticketOpen } = useStore(benchView);
   const [struck, setStruck] = useState<ReadonlyMap<string, Recipe>>(new Map());
@@ -70,7 +77,11 @@ export function Ticket({ onGo }: { onGo: (station: Station, moveId: string | nul
             </button>
           </header>
           <div className="slim-scroll overflow-y-auto px-4 pb-4">
-            {page === "lines" ? <Lines lines={lines} struck={struck} setStruck={setStruck} onGo={onGo} /> : <History />}
+            {page === "lines" ? (
+              <Lines negative={negative} lines={lines} struck={struck} setStruck={setStruck} onGo={onGo} />
+            ) : (
+              <History />
+            )}
           </div>
         </section>
       )}
@@ -87,21 +98,29 @@ interface LinesProps {
   readonly struck: ReadonlyMap<string, Recipe>;
   readonly setStruck: (struck: ReadonlyMap<string, Recipe>) => void;
   readonly onGo: (station: Station, moveId: string | null) => void;
+  readonly negative: Negative;
 }
 
-function Lines({ lines, struck, setStruck, onGo }: LinesProps) {
+function Lines({ negative, lines, struck, setStruck, onGo }: LinesProps) {
   const session = useSession();
   const flip = (line: ShownLine) => {
     const { recipe } = session.store.getState();
+    // Struck or put back, a lens correction takes the light moves along.
+    const carried = (from: Recipe, to: Recipe) =>
+      JSON.stringify(from.ground.lens) === JSON.stringify(to.ground.lens)
+        ? to
+        : changeFrame({ ...to, ground: { ...to.ground, lens: from.ground.lens } }, negative, { lens: to.ground.lens });
     const next = new Map(struck);
     if (line.off) {
       session.change(line.station, `Put back: ${line.text}`.slice(0, 200), () =>
-        restoreLine(recipe, line.id, struck.get(line.id) ?? recipe),
+        carried(recipe, restoreLine(recipe, line.id, struck.get(line.id) ?? recipe)),
       );
       next.delete(line.id);
     } else {
       if (!line.id.startsWith("move:")) next.set(line.id, recipe);
-      session.change(line.station, `Struck out: ${line.text}`.slice(0, 200), () => strikeLine(recipe, line.id));
+      session.change(line.station, `Struck out: ${line.text}`.slice(0, 200), () =>
+        carried(recipe, strikeLine(recipe, line.id)),
+      );
     }
     setStruck(next);
   };

@@ -153,7 +153,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       <ToneLadder negative={negative} />
       <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
         <Strip negative={negative} />
-        <Ticket onGo={go} />
+        <Ticket negative={negative} onGo={go} />
       </footer>
     </div>
   );
