@@ -41,7 +41,13 @@ export function ContactSheetScreen() {
   const [order, setOrder] = useState<Order>("taken");
   const [text, setText] = useState("");
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const [current, setCurrent] = useState(-1);
+  const [current, setCurrentState] = useState(-1);
+  // Keys may come faster than the page is drawn, so acts read the place from here.
+  const place = useRef(-1);
+  const setCurrent = (index: number) => {
+    place.current = index;
+    setCurrentState(index);
+  };
   const [columns, setColumns] = useState(1);
   useEffect(warmUp, []);
   const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
@@ -55,21 +61,24 @@ export function ContactSheetScreen() {
   const counts = countRatings(all);
   const ids = entries.map(({ id }) => id);
   const here = Math.min(current, entries.length - 1);
+  const now = () => Math.min(place.current, entries.length - 1);
+  const meantNow = () => (chosen.size > 0 ? ids.filter((id) => chosen.has(id)) : now() >= 0 ? [ids[now()]] : []);
   const meant = chosen.size > 0 ? ids.filter((id) => chosen.has(id)) : here >= 0 ? [ids[here]] : [];
 
-  const send = async (change: { rating?: Rating | null; deleted?: boolean }, of = meant) => {
+  const send = async (change: { rating?: Rating | null; deleted?: boolean }, of: readonly string[]) => {
     await api("/negatives", { method: "PATCH", body: { ids: of, ...change } });
     await queryClient.invalidateQueries({ queryKey: ["negatives"] });
   };
   const attempt = (work: Promise<unknown>) => void work.catch((error: Error) => notify(error.message));
   const rate = (rating: Rating | null) => {
-    if (meant.length === 0) return;
-    attempt(send({ rating }));
-    if (chosen.size === 0 && rating !== null) setCurrent(Math.min(here + 1, entries.length - 1));
+    const of = meantNow();
+    if (of.length === 0) return;
+    attempt(send({ rating }, of));
+    if (chosen.size === 0 && rating !== null) setCurrent(Math.min(now() + 1, entries.length - 1));
   };
   const putAway = () => {
-    if (meant.length === 0) return;
-    const of = meant;
+    const of = meantNow();
+    if (of.length === 0) return;
     const said = of.length === 1 ? "One negative was put away" : `${of.length} negatives were put away`;
     setChosen(new Set());
     attempt(
@@ -79,9 +88,9 @@ export function ContactSheetScreen() {
       }),
     );
   };
-  const step = (by: number) => setCurrent(Math.max(0, Math.min(entries.length - 1, here < 0 ? 0 : here + by)));
+  const step = (by: number) => setCurrent(Math.max(0, Math.min(entries.length - 1, now() < 0 ? 0 : now() + by)));
   const openCurrent = () => {
-    const best = entries[here]?.best;
+    const best = entries[now()]?.best;
     if (best) void navigate(`/prints/${best.id}`);
   };
   const pick = (index: number, event: MouseEvent) => {
@@ -120,7 +129,7 @@ export function ContactSheetScreen() {
     label: "Choose this frame",
     group: "Roll",
     keys: "space",
-    run: () => here >= 0 && setChosen(choose(ids, chosen, null, ids[here], "toggle")),
+    run: () => now() >= 0 && setChosen(choose(ids, chosen, null, ids[now()], "toggle")),
   });
   useAct({
     id: "choose-all",

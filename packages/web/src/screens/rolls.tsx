@@ -106,6 +106,7 @@ function RollRow({ roll }: { roll: Roll }) {
             {[
               roll.place,
               roll.date,
+              roll.light,
               `${roll.negativeCount} ${roll.negativeCount === 1 ? "negative" : "negatives"}`,
               format(new Date(roll.createdAt), "d MMMM yyyy"),
             ]
@@ -135,9 +136,7 @@ function RollRow({ roll }: { roll: Roll }) {
         )}
       </Link>
       <footer className="mt-4 flex items-start gap-4">
-        <p className="text-quiet max-w-[70ch] font-serif text-[15px] leading-relaxed">
-          {[roll.light && `${roll.light}.`, roll.note].filter(Boolean).join(" ")}
-        </p>
+        <p className="text-quiet max-w-[70ch] font-serif text-[15px] leading-relaxed">{roll.note}</p>
         <span className="ml-auto flex shrink-0">
           <button className="act text-quiet" onClick={() => change(roll, { archived: true })}>
             To the archive

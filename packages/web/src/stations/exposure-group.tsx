@@ -6,6 +6,9 @@ import { useAct } from "../keys/acts.ts";
 import { asStops } from "./formats.ts";
 import { GROUND } from "./lenses.ts";
 
+/** A share of saturated sites that is worth a word. */
+const SEEN = 5e-5;
+
 /** Exposure, what the capture holds beyond white, and the exposure that suits the picture with its reason. */
 export function ExposureGroup({ negative, proposal }: { negative: Negative; proposal: ExposureProposal | null }) {
   const { value: ground, amount, change } = useLens(GROUND);
@@ -30,6 +33,7 @@ export function ExposureGroup({ negative, proposal }: { negative: Negative; prop
         <p className="text-quiet pt-1" data-testid="headroom">
           {saturated(clipped)}
           {headroomStops > 0.05 &&
+            clipped.some((share) => share > SEEN) &&
             ` Up to ${headroomStops.toFixed(1)} stops beyond white are measured: lower the exposure to print them.`}
         </p>
       )}
@@ -40,7 +44,7 @@ export function ExposureGroup({ negative, proposal }: { negative: Negative; prop
 function saturated(clipped: readonly number[]): string {
   const names = ["red", "green", "blue"];
   const parts = clipped
-    .map((share, i) => (share > 5e-5 ? `${names[i]} ${share < 0.001 ? "<0.1" : (100 * share).toFixed(1)} %` : null))
+    .map((share, i) => (share > SEEN ? `${names[i]} ${share < 0.001 ? "<0.1" : (100 * share).toFixed(1)} %` : null))
     .filter(Boolean);
   return parts.length > 0 ? `Saturated in the capture: ${parts.join(", ")}.` : "Nothing is saturated in the capture.";
 }
