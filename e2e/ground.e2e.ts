@@ -1,6 +1,7 @@
+import { join } from "node:path";
 import { expect, test, type Page } from "@playwright/test";
 import type { Print, Recipe, SheetEntry } from "@yelm/core";
-import { settle, Yelm } from "./yelm.ts";
+import { ROOT, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 test.beforeAll(async () => {
@@ -98,6 +99,30 @@ test("the simulated camera shoots a bracket onto the card, and the roll that rea
   await expect(page.getByText(/On the card: halden/)).toBeVisible({ timeout: 90_000 });
   await page.getByRole("button", { name: "Close" }).click();
   await expect(page.getByTestId("frames").locator("li")).toHaveCount(3, { timeout: 60_000 });
+});
+
+test("the server dies while files are copied and developed: all of them arrive after it is back", async ({ page }) => {
+  await page.goto(yelm.url);
+  await expect(page.getByRole("link", { name: /Test roll/ })).toBeVisible();
+  await page.keyboard.press("n");
+  await expect(page.getByText("Drop captures here")).toBeVisible();
+  const files = [
+    "orrow-0102.dng",
+    "orrow-0104.dng",
+    "orrow-0105.dng",
+    "orrow-0106.dng",
+    "orrow-0108.dng",
+    "orrow-0109.dng",
+  ];
+  await page.getByTestId("file-input").setInputFiles(files.map((file) => join(ROOT, "demo/negatives", file)));
+  await expect(page.getByTestId("import-tray")).toBeVisible();
+  await page.waitForTimeout(400);
+  await yelm.kill();
+  await expect(page.getByTestId("import-tray")).toContainText("Bringing in");
+  await page.waitForTimeout(1500);
+  await yelm.up();
+  await expect(page.getByTestId("frames").locator("li")).toHaveCount(files.length, { timeout: 60_000 });
+  await expect(page.getByTestId("import-tray")).toContainText("6 brought in");
 });
 
 test("exposure proposed and taken, white balance traced, noise told", async ({ page }) => {
