@@ -70,3 +70,27 @@ export function noisePrice(capture: CaptureInfo, weights: Vector3, light = 0.18)
   const base = Math.min(1, independent);
   return { before: Math.hypot(base, added), after: Math.hypot(base, CHROMA_NOISE_LEFT * added) };
 }
+
+const EASE_STEPS = 24;
+
+/**
+ * The weights nearest to given ones whose noise stays within a bound: a blend with plain luminance of the same sum.
+ * @param most - noise allowed, times that of plain luminance; above 1.
+ */
+export function easeWeights(capture: CaptureInfo, weights: Vector3, most: number, light = 0.18): Vector3 {
+  const sum = weights[0] + weights[1] + weights[2];
+  const blend = (share: number): Vector3 => {
+    const mix = (c: 0 | 1 | 2) => share * weights[c] + (1 - share) * sum * REC2020.luminance[c];
+    return [mix(0), mix(1), mix(2)];
+  };
+  const within = (w: Vector3) => (noisePrice(capture, w, light)?.after ?? 0) <= most;
+  if (within(weights)) return weights;
+  let low = 0;
+  let high = 1;
+  for (let i = 0; i < EASE_STEPS; i++) {
+    const middle = (low + high) / 2;
+    if (within(blend(middle))) low = middle;
+    else high = middle;
+  }
+  return blend(low);
+}

@@ -10,6 +10,7 @@ import { WeighRungs } from "../instruments/weigh-rungs.tsx";
 import { useAct } from "../keys/acts.ts";
 import { asWeight } from "./formats.ts";
 import { WEIGH } from "./lenses.ts";
+import { PriceGroup } from "./price-group.tsx";
 import { moveWeight, type WeightName } from "./weight-edits.ts";
 
 const STARTS = [
@@ -74,6 +75,7 @@ export function WeighStation({ negative }: { negative: Negative }) {
           ))}
         </div>
       </Group>
+      <PriceGroup negative={negative} weigh={weigh} exposureEv={recipe.ground.exposureEv} />
       <Group
         title="Colour in, grey out"
         aside={<span className="text-quiet">{palette.length > 0 ? `${palette.length} colours` : "measuring…"}</span>}

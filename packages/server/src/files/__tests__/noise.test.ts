@@ -4,8 +4,11 @@ import {
   balanceGains,
   cameraToWorking,
   demosaicRows,
+  easeWeights,
+  luminanceNoise,
   measureNoise,
   measureSlantedEdge,
+  noisePrice,
   REC2020,
   transform3,
   transpose3,
@@ -149,6 +152,28 @@ describe("colour noise under strong weights", () => {
     },
     60_000,
   );
+});
+
+describe("the price of weights", () => {
+  test("is told within a tenth of what is measured, and easing keeps to its bound", async () => {
+    const camera = { ...HALDEN_ONE, hotPixels: 0 };
+    const { planes, width, info } = await develop(
+      await shoot(drawChart("flat", 300, 260, 0.18), { iso: 6400, camera }),
+    );
+    const neutral = deviation(weigh(planes, REC2020.luminance), width);
+    const model = luminanceNoise(info)!;
+    expect(neutral / Math.sqrt(model.slope * 0.18 + model.offset)).toBeGreaterThan(0.9);
+    expect(neutral / Math.sqrt(model.slope * 0.18 + model.offset)).toBeLessThan(1.1);
+    for (const weights of EXTREMES) {
+      const measured = deviation(weigh(planes, weights), width) / neutral;
+      const { before, after } = noisePrice(info, weights)!;
+      expect(Math.abs(after / measured - 1)).toBeLessThan(0.1);
+      expect(before).toBeGreaterThan(after);
+      const eased = easeWeights(info, weights, 1.03);
+      expect(noisePrice(info, eased)!.after).toBeLessThanOrEqual(1.03 + 1e-6);
+      expect(eased[0] + eased[1] + eased[2]).toBeCloseTo(weights[0] + weights[1] + weights[2], 6);
+    }
+  });
 });
 
 describe("the noise model", () => {
