@@ -16,6 +16,7 @@ import { openDatabase } from "./store/database.ts";
 
 /** Scenes for the simulated camera, beside the demo's negatives. */
 const SCENES = fileURLToPath(new URL("../../../demo/scenes", import.meta.url));
+const PURGE_MS = 24 * 3600 * 1000;
 const STANDARD_TILE_GIB = 40;
 
 /** A running Yelm. */
@@ -61,6 +62,9 @@ export async function serve({ data, port, log }: { data: string; port: number; l
   await card.resume();
   await context.shelf.trim();
   await purgeDeleted(context);
+  const purging = setInterval(() => {
+    purgeDeleted(context).catch((error: unknown) => context.log.error({ err: error }, "old negatives stayed"));
+  }, PURGE_MS).unref();
   return {
     context,
     url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
@@ -68,6 +72,7 @@ export async function serve({ data, port, log }: { data: string; port: number; l
       const closed = new Promise((resolve) => server.close(resolve));
       server.closeAllConnections();
       await closed;
+      clearInterval(purging);
       await card.close();
       // The pool goes first: what it was doing is taken up again at the next start.
       const stopped = Promise.all([exports.close(), imports.close()]);

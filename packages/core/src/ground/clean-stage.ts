@@ -3,7 +3,7 @@ import type { CleanSpot } from "../recipe/schema.ts";
 import type { PreparedPrint } from "../render/prepare.ts";
 import type { Block, Need, Stage } from "../render/stage.ts";
 import { levelSize } from "../render/tiles.ts";
-import type { Rect } from "../render/view.ts";
+import { intersect, type Rect } from "../render/view.ts";
 import type { Size } from "./geometry.ts";
 import { membrane, type Membrane } from "./membrane.ts";
 
@@ -63,7 +63,7 @@ function patchesIn(print: PreparedPrint, level: number, rect: Rect): Patch[] {
     .filter((spot) => spot.on && spot.radius * perEdge >= LEAST_RADIUS_PX)
     .map((spot) => patchOf(spot, whole, perEdge))
     .filter((patch) => patch !== null)
-    .filter(({ area }) => meets(area, rect));
+    .filter(({ area }) => !isEmpty(intersect(area, rect)));
 }
 
 function patchOf(spot: CleanSpot, whole: Size, perEdge: number): Patch | null {
@@ -102,11 +102,9 @@ function mend(heap: KernelHeap, patch: Patch, here: Block, there: Block, rect: R
   const surface: Membrane | null =
     spot.kind === "heal" ? membrane(area, difference, (x, y) => distance(x, y) < 1) : null;
   const hard = 1 - spot.softness;
-  const x0 = Math.max(area.x, rect.x);
-  const x1 = Math.min(area.x + area.width, rect.x + rect.width);
-  const y1 = Math.min(area.y + area.height, rect.y + rect.height);
-  for (let y = Math.max(area.y, rect.y); y < y1; y++)
-    for (let x = x0; x < x1; x++) {
+  const part = intersect(area, rect);
+  for (let y = part.y; y < part.y + part.height; y++)
+    for (let x = part.x; x < part.x + part.width; x++) {
       const d = distance(x, y);
       if (d >= 1) continue;
       const t = Math.min(1, (1 - d) / Math.max(1e-4, 1 - hard));
@@ -131,14 +129,12 @@ function distanceTo(points: readonly (readonly [number, number])[], x: number, y
   return Math.sqrt(best);
 }
 
-function cut(x0: number, y0: number, x1: number, y1: number, { width, height }: Size): Rect | null {
-  const x = Math.max(0, x0);
-  const y = Math.max(0, y0);
-  const w = Math.min(width, x1) - x;
-  const h = Math.min(height, y1) - y;
-  return w > 0 && h > 0 ? { x, y, width: w, height: h } : null;
+/** The part of a rectangle, given by its corners, that lies in the picture; null when none does. */
+function cut(x0: number, y0: number, x1: number, y1: number, whole: Size): Rect | null {
+  const part = intersect({ x: x0, y: y0, width: x1 - x0, height: y1 - y0 }, { x: 0, y: 0, ...whole });
+  return isEmpty(part) ? null : part;
 }
 
-function meets(a: Rect, b: Rect): boolean {
-  return a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
+function isEmpty({ width, height }: Rect): boolean {
+  return width === 0 || height === 0;
 }

@@ -4,8 +4,8 @@ import type { PreparedPrint } from "./prepare.ts";
 import { SlotStore } from "./slots.ts";
 import { StageError, type Block, type Need, type Stage, type StageContext, type StageName } from "./stage.ts";
 import { hashOf } from "./stage-key.ts";
-import { levelSize, TILE_SIZE, type LinearTiles, type TilePlace } from "./tiles.ts";
-import { frameLevelSize, placesIn, type Rect } from "./view.ts";
+import { levelSize, TILE_SIZE, tileKey, type LinearTiles, type TilePlace } from "./tiles.ts";
+import { frameLevelSize, intersect, placesIn, type Rect } from "./view.ts";
 
 const STAGES = new Map(PIPELINE.map((stage) => [stage.name, stage]));
 
@@ -79,7 +79,7 @@ export class StageGraph {
     const seen = new Set<string>();
     const visit = (name: StageName, place: TilePlace) => {
       const { stage, key } = this.#active(print, name);
-      const id = tileKey(key, place);
+      const id = resultKey(key, place);
       if (seen.has(id) || this.#store.has(id)) return;
       seen.add(id);
       const whole = this.#wholeSize(print, stage, place.level);
@@ -96,7 +96,7 @@ export class StageGraph {
   /** A tile's planes, computed when they are not kept; pinned, its key added to `held`. */
   #tile(print: PreparedPrint, name: StageName, place: TilePlace, held: string[]): readonly number[] {
     const { stage, key } = this.#active(print, name);
-    const id = tileKey(key, place);
+    const id = resultKey(key, place);
     held.push(id);
     const known = this.#store.take(id);
     if (known) return known;
@@ -132,7 +132,7 @@ export class StageGraph {
       },
       negativeTile: (at) => this.#tiles.tile(at),
       keep: (key, compute) => {
-        const id = tileKey(key, place);
+        const id = resultKey(key, place);
         held.push(id);
         const known = this.#store.take(id);
         if (known) return known[0];
@@ -177,14 +177,6 @@ function tileRect({ column, row }: TilePlace): Rect {
   return { x: column * TILE_SIZE, y: row * TILE_SIZE, width: TILE_SIZE, height: TILE_SIZE };
 }
 
-function intersect(a: Rect, b: Rect): Rect {
-  const x = Math.max(a.x, b.x);
-  const y = Math.max(a.y, b.y);
-  const width = Math.min(a.x + a.width, b.x + b.width) - x;
-  const height = Math.min(a.y + a.height, b.y + b.height) - y;
-  return { x, y, width: Math.max(0, width), height: Math.max(0, height) };
-}
-
-function tileKey(key: string, { level, column, row }: TilePlace): string {
-  return `${key}/${level}/${column}/${row}`;
+function resultKey(key: string, place: TilePlace): string {
+  return `${key}/${tileKey(place)}`;
 }

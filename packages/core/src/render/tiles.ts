@@ -60,3 +60,8 @@ export function hasTile(size: Size, { level, column, row }: TilePlace): boolean 
   const whole = levelSize(size, level);
   return column * TILE_SIZE < whole.width && row * TILE_SIZE < whole.height;
 }
+
+/** A tile's place as it stands in names and addresses: "level/column/row". */
+export function tileKey({ level, column, row }: TilePlace): string {
+  return `${level}/${column}/${row}`;
+}

@@ -1,5 +1,5 @@
 import type { Size } from "../ground/geometry.ts";
-import { levelSize, TILE_SIZE, type TilePlace } from "./tiles.ts";
+import { levelCount, levelSize, TILE_SIZE, type TilePlace } from "./tiles.ts";
 
 /** A rectangle of pixels. */
 export interface Rect extends Size {
@@ -46,6 +46,12 @@ export function exactLevel({ width, height }: Size, scale: number, levels: numbe
   return level;
 }
 
+/** The whole frame, no larger than a long edge: for measuring and for small pictures. */
+export function wholeView(frame: Size, negative: Size, longEdge: number): View {
+  const scale = Math.min(1, longEdge / Math.max(frame.width, frame.height));
+  return { x: 0, y: 0, ...scaledSize(frame, scale), scale, level: levelForScale(scale, levelCount(negative), 1) };
+}
+
 /** Size of the frame at a pyramid level. */
 export function frameLevelSize(frame: Size, level: number): Size {
   return levelSize(frame, level);
@@ -58,4 +64,13 @@ export function placesIn({ x, y, width, height }: Rect, level: number): TilePlac
     for (let column = Math.floor(x / TILE_SIZE); column * TILE_SIZE < x + width; column++)
       places.push({ level, column, row });
   return places;
+}
+
+/** What two rectangles share; its width or height is 0 when that is nothing. */
+export function intersect(a: Rect, b: Rect): Rect {
+  const x = Math.max(a.x, b.x);
+  const y = Math.max(a.y, b.y);
+  const width = Math.min(a.x + a.width, b.x + b.width) - x;
+  const height = Math.min(a.y + a.height, b.y + b.height) - y;
+  return { x, y, width: Math.max(0, width), height: Math.max(0, height) };
 }

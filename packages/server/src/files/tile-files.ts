@@ -4,6 +4,7 @@ import {
   hasTile,
   levelCount,
   PYRAMID_VERSION,
+  tileKey,
   tileSpan,
   type LinearTiles,
   type Size,
@@ -41,7 +42,7 @@ export class TileWriter {
     if (halves.byteLength === bytes) return;
     const over = new Uint8Array(halves.buffer, halves.byteOffset + bytes, bytes / 3);
     writeSync(this.#overFile(place.level), over, 0, bytes / 3, offset / 3);
-    this.#over.push(keyOf(place));
+    this.#over.push(tileKey(place));
   }
 
   #overFile(level: number): number {
@@ -95,7 +96,7 @@ export class TileReader implements LinearTiles {
     if (!hasTile(this.size, place))
       throw new AppError("not_found", `Expected a tile of this negative but received ${JSON.stringify(place)}.`);
     const { offset, bytes } = tileSpan(this.size, place);
-    const overFile = this.#over.has(keyOf(place)) ? this.#overFiles.get(place.level)! : null;
+    const overFile = this.#over.has(tileKey(place)) ? this.#overFiles.get(place.level)! : null;
     const out = new Uint8Array(overFile === null ? bytes : (4 * bytes) / 3);
     let read = readSync(this.#files[place.level], out, 0, bytes, offset);
     if (overFile !== null) read += readSync(overFile, out, bytes, bytes / 3, offset / 3);
@@ -107,10 +108,6 @@ export class TileReader implements LinearTiles {
     for (const file of [...this.#files.splice(0), ...this.#overFiles.values()]) closeSync(file);
     this.#overFiles.clear();
   }
-}
-
-function keyOf({ level, column, row }: TilePlace): string {
-  return `${level}/${column}/${row}`;
 }
 
 function overFile(folder: string, level: number): string {

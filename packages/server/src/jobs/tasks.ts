@@ -3,9 +3,7 @@ import {
   factsOf,
   type NegativeFacts,
   Engine,
-  levelCount,
-  levelForScale,
-  scaledSize,
+  wholeView,
   type CaptureInfo,
   type ExportOptions,
   type KernelHeap,
@@ -78,11 +76,9 @@ export const tasks: Tasks = {
     try {
       const engine = new Engine(await openHeap(), reader, facts);
       const print = engine.prepare(recipe);
-      const scale = Math.min(1, longEdge / Math.max(print.frame.width, print.frame.height));
-      const size = scaledSize(print.frame, scale);
-      const view = { x: 0, y: 0, ...size, scale, level: levelForScale(scale, levelCount(reader.size), 1) };
+      const view = wholeView(print.frame, reader.size, longEdge);
       const rgba = colour ? engine.renderColourRgba(print, view) : engine.renderRgba(print, view);
-      const image = sharp(rgba, { raw: { ...size, channels: 4 } }).removeAlpha();
+      const image = sharp(rgba, { raw: { width: view.width, height: view.height, channels: 4 } }).removeAlpha();
       await writeAtomically(out, await image.jpeg({ quality: 88, chromaSubsampling: "4:4:4" }).toBuffer());
     } finally {
       reader.close();

@@ -106,6 +106,8 @@ export class CardReader {
     const { db, folder } = this.#context;
     const { size, mtimeMs } = await stat(path);
     const file = `${relative(folder.card, path)} ${size} ${Math.round(mtimeMs)}`;
+    // A roll that was put away takes nothing more; the file is taken when another roll reads the card.
+    await findRoll(this.#context, rollId);
     const known: unknown = await db("cardFiles").where({ file }).first();
     if (known) return;
     await this.#queue.add(path, { rollId, fileName: basename(path), origin: "card" }, { keep: true });

@@ -7,11 +7,10 @@ import {
   proposeExposure,
   scaledSize,
   traceZones,
+  wholeView,
   type CleanSpot,
   type Engine,
-  type PreparedPrint,
   type Recipe,
-  type Size,
   type View,
 } from "@yelm/core";
 import type { WorkerResults } from "./protocol.ts";
@@ -49,7 +48,7 @@ export class GroundAnswers {
 
   async fallOff(recipe: Recipe): Promise<WorkerResults["fallOff"]> {
     const print = this.#engine.prepare(wholeNegative(recipe, { fallOffStops: 0 }));
-    const view = wholeView(print, this.#tiles.size, FALL_OFF_EDGE);
+    const view = wholeView(print.frame, this.#tiles.size, FALL_OFF_EDGE);
     await this.#tiles.fetchAll(this.#engine.tilesForColour(print, view));
     return measureFallOff(this.#engine.renderWorking(print, view), view.width, view.height);
   }
@@ -101,7 +100,7 @@ export class GroundAnswers {
 
   async #light(recipe: Recipe, longEdge: number): Promise<Float32Array> {
     const print = this.#engine.prepare({ ...recipe, light: { moves: [] } });
-    const view = wholeView(print, this.#tiles.size, longEdge);
+    const view = wholeView(print.frame, this.#tiles.size, longEdge);
     await this.#tiles.fetchAll(this.#engine.tilesFor(print, view));
     return this.#engine.renderLight(print, view).slice();
   }
@@ -125,10 +124,4 @@ function wholeNegative(
       lens: { ...plain.ground.lens, fallOffStops, ...lens },
     },
   };
-}
-
-function wholeView({ frame }: PreparedPrint, negative: Size, longEdge: number): View {
-  const scale = Math.min(1, longEdge / Math.max(frame.width, frame.height));
-  const level = Math.max(0, Math.min(levelCount(negative) - 1, Math.floor(Math.log2(1 / scale) + 1e-9)));
-  return { x: 0, y: 0, ...scaledSize(frame, scale), scale, level };
 }

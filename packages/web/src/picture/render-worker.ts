@@ -5,9 +5,7 @@ import {
   Engine,
   findPalette,
   histograms,
-  levelCount,
-  levelForScale,
-  scaledSize,
+  wholeView,
   type KernelHeap,
   type KernelModule,
   type Recipe,
@@ -74,14 +72,14 @@ async function handle(request: Answered) {
       source.expect(engine.tilesFor(engine.prepare(recipe), request.view));
       return null;
     case "measure": {
-      const view = wholeView(engine, recipe, source.size, MEASURE_EDGE);
       const print = engine.prepare(recipe);
+      const view = wholeView(print.frame, source.size, MEASURE_EDGE);
       await source.fetchAll(engine.tilesFor(print, view));
       return histograms(engine.renderLight(print, view), engine.renderReflectance(print, view));
     }
     case "palette": {
-      const view = wholeView(engine, recipe, source.size, PALETTE_EDGE);
       const print = engine.prepare(recipe);
+      const view = wholeView(print.frame, source.size, PALETTE_EDGE);
       await source.fetchAll(engine.tilesForColour(print, view));
       return findPalette(engine.renderWorking(print, view));
     }
@@ -139,12 +137,6 @@ async function render(
 
 function isPiece(value: unknown): value is RenderedPiece {
   return typeof value === "object" && value !== null && "memory" in value;
-}
-
-function wholeView(on: Engine, recipe: Recipe, size: Size, edge: number): View {
-  const { frame } = on.prepare(recipe);
-  const scale = Math.min(1, edge / Math.max(frame.width, frame.height));
-  return { x: 0, y: 0, ...scaledSize(frame, scale), scale, level: levelForScale(scale, levelCount(size), 1) };
 }
 
 /** A square of full-size pixels about a place of the frame. */

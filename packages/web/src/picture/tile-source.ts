@@ -1,4 +1,4 @@
-import { LruMap, type LinearTiles, type Size, type TilePlace } from "@yelm/core";
+import { LruMap, tileKey, type LinearTiles, type Size, type TilePlace } from "@yelm/core";
 import type { TileAnswer, TileRequest } from "./protocol.ts";
 
 /** Tiles whose memory a render worker holds on to; the memory itself is shared. */
@@ -55,8 +55,4 @@ export class SharedTiles implements LinearTiles {
   #send(request: TileRequest): void {
     this.#port.postMessage(request);
   }
-}
-
-export function tileKey({ level, column, row }: TilePlace): string {
-  return `${level}/${column}/${row}`;
 }

@@ -1,6 +1,5 @@
-import { LruMap, PYRAMID_VERSION, type TilePlace } from "@yelm/core";
+import { LruMap, PYRAMID_VERSION, tileKey, type TilePlace } from "@yelm/core";
 import type { TileAnswer, TileRequest, TileWorkerSetup } from "./protocol.ts";
-import { tileKey } from "./tile-source.ts";
 
 /** Prefetches wait until nothing that is wanted now is under way. */
 const AT_ONCE = 6;
