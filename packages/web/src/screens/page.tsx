@@ -37,7 +37,7 @@ export function Page({
         </span>
       </header>
       <main ref={scroller} className="slim-scroll min-h-0 flex-1 overflow-y-auto">
-        <div className="mx-auto max-w-[1560px] px-10 py-8">{children}</div>
+        <div className="mx-auto max-w-[1560px] px-10 pt-8 pb-56">{children}</div>
       </main>
     </div>
   );
