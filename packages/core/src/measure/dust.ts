@@ -68,6 +68,16 @@ function judge(light: Float32Array, width: number, x: number, y: number, shape: 
   const beside = (light[at + dy * width + dx] + light[at - dy * width - dx]) / 2;
   // Most places differ too little to be looked at closely.
   if (Math.abs(centre / beside - 1) < LEAST_CONTRAST / 2) return null;
+  // Texture shows in a few pairs already.
+  let least = beside;
+  let most = beside;
+  for (let i = 0, step = Math.max(1, shape.ring.length >> 3); i < shape.ring.length; i += step) {
+    const [u, v] = shape.ring[i];
+    const pair = (light[at + v * width + u] + light[at - v * width - u]) / 2;
+    if (pair < least) least = pair;
+    if (pair > most) most = pair;
+    if (most - least > 3.5 * SMOOTH * most) return null;
+  }
   const ring = level(light, width, at, shape.ring);
   if (!(ring.mean > 1e-4) || ring.deviation > SMOOTH * ring.mean) return null;
   let sum = 0;
