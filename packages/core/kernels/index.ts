@@ -1,11 +1,11 @@
 export { halfToFloat, floatToHalf } from "./half";
-export { weighHalf, liftCorners } from "./weigh";
+export { weighHalf, weighByColour, liftCorners } from "./weigh";
 export { develop, copyRect } from "./develop";
 export { stopsAndSquares, guidedLine, localContrast } from "./base-detail";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
-export { drawEllipse, addEdgeBurn, strokePiece, buildUp, addScaled } from "./mask";
+export { drawEllipse, addEdgeBurn, strokePiece, buildUp, addScaled, mixByMask } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";

@@ -95,3 +95,21 @@ export function addScaled(out: usize, mask: usize, n: i32, gain: f32, invert: i3
     v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(f32x4.splat(gain), m)));
   }
 }
+
+/** light += (own − light) · m, or · (1 − m) when `invert` is not 0; `light` and `mask` share a stride. */
+export function mixByMask(
+  light: usize, own: usize, ownStride: i32, mask: usize, stride: i32, width: i32, height: i32, invert: i32,
+): void {
+  const one = f32x4.splat(1);
+  for (let y = 0; y < height; y++) {
+    const row = <usize>(y * stride) << 2;
+    const from = own + (<usize>(y * ownStride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      let m = v128.load(mask + row + at);
+      if (invert) m = f32x4.sub(one, m);
+      const here = v128.load(light + row + at);
+      v128.store(light + row + at, f32x4.add(here, f32x4.mul(m, f32x4.sub(v128.load(from + at), here))));
+    }
+  }
+}

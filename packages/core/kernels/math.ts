@@ -38,6 +38,18 @@ export function log2x4(x: v128): v128 {
   return f32x4.add(f32x4.mul(p, s), f32x4.convert_i32x4_s(e));
 }
 
+/** log2 of positive values within 9e-4, continuous, exact at powers of two: exponent + x + x·(1 − x)·(a + b·x). */
+// @ts-ignore: decorator
+@inline
+export function roughLog2x4(value: v128): v128 {
+  const exponent = f32x4.convert_i32x4_s(i32x4.sub(i32x4.shr_u(value, 23), i32x4.splat(127)));
+  const mantissa = v128.and(value, i32x4.splat(0x7fffff));
+  const x = f32x4.mul(f32x4.convert_i32x4_s(mantissa), f32x4.splat(1.1920928955078125e-7));
+  const bend = f32x4.add(f32x4.splat(0.4199), f32x4.mul(x, f32x4.splat(-0.162)));
+  const arch = f32x4.mul(f32x4.mul(x, f32x4.sub(f32x4.splat(1), x)), bend);
+  return f32x4.add(f32x4.add(exponent, x), arch);
+}
+
 /** Bits of 2^-20 and the largest float below 2^6, the domain of every light table. */
 // @ts-ignore: decorator
 @inline

@@ -1,5 +1,5 @@
 import type { CaptureInfo } from "../api/capture.ts";
-import { transform3, transpose3, type Vector3 } from "../colour/matrix.ts";
+import { invert3, transform3, transpose3, type Vector3 } from "../colour/matrix.ts";
 import { REC2020 } from "../colour/rgb-space.ts";
 import { CHROMA_NOISE_LEFT } from "../raw/chroma-smoothing.ts";
 import { cameraToWorking } from "../raw/camera-matrix.ts";
@@ -53,19 +53,52 @@ export interface NoisePrice {
  * @param light - neutral, 1.0 = sensor white.
  */
 export function noisePrice(capture: CaptureInfo, weights: Vector3, light = 0.18): NoisePrice | null {
-  const { noise, neutral, calibrations } = capture;
+  const deviation = greyDeviation(capture);
+  if (!deviation) return null;
+  const neutral: Vector3 = [light, light, light];
+  const sum = Math.abs(weights[0] + weights[1] + weights[2]);
+  return priceOf(deviation(weights, neutral) / deviation(REC2020.luminance, neutral) / (sum > 1e-3 ? sum : 1));
+}
+
+/**
+ * The same for one colour: how much more of its grey is noise than of its luminance.
+ * @param weights - how the grey answers to working red, green and blue about this colour.
+ * @param working - linear working colour as shot.
+ * @param grey - its light under the weights.
+ */
+export function noisePriceOfColour(
+  capture: CaptureInfo,
+  weights: Vector3,
+  working: Vector3,
+  grey: number,
+): NoisePrice | null {
+  const deviation = greyDeviation(capture);
+  const luminance = REC2020.luminance.reduce((sum, weight, c) => sum + weight * working[c], 0);
+  if (!deviation || !(luminance > 0) || !(grey > 0)) return null;
+  return priceOf(deviation(weights, working) / grey / (deviation(REC2020.luminance, working) / luminance));
+}
+
+/** Stops of ISO that a ratio of noise amounts to: four times the ISO is twice the noise. */
+export function noiseToIsoStops(ratio: number): number {
+  return 2 * Math.log2(ratio);
+}
+
+/** Deviation of a weighted grey about a colour, camera channels independent; null when the noise is not known. */
+function greyDeviation({ noise, neutral, calibrations }: CaptureInfo) {
   if (!noise || !neutral || calibrations.length === 0) return null;
   const { slope, offset } = scaleNoise(noise, balanceGains(neutral));
-  const toCamera = transpose3(cameraToWorking(calibrations, neutral));
-  const deviation = (w: Vector3) => {
-    const camera = transform3(toCamera, w);
-    return Math.sqrt(camera.reduce((total, v, c) => total + v * v * (slope[c] * light + offset[c]), 0));
+  const toWorking = cameraToWorking(calibrations, neutral);
+  const toCamera = transpose3(toWorking);
+  const channelsOf = invert3(toWorking);
+  return (weights: Vector3, working: Vector3): number => {
+    const light = transform3(channelsOf, working);
+    const variance = (v: number, c: number) => v * v * Math.max(0, slope[c] * light[c] + offset[c]);
+    return Math.sqrt(transform3(toCamera, weights).reduce((total, v, c) => total + variance(v, c), 0));
   };
-  const sum = weights[0] + weights[1] + weights[2];
-  const plain = deviation(REC2020.luminance);
-  const scale = Math.abs(sum) > 1e-3 ? Math.abs(sum) : 1;
-  const independent = deviation(weights) / plain / scale;
-  // What the weights add to plain luminance is colour, and colour is smoothed: a little by demosaicing, then on purpose.
+}
+
+/** What the weights add to plain luminance is colour, and colour is smoothed: a little by demosaicing, then on purpose. */
+function priceOf(independent: number): NoisePrice {
   const added = DEMOSAICED_COLOUR * Math.sqrt(Math.max(0, independent ** 2 - 1));
   const base = Math.min(1, independent);
   return { before: Math.hypot(base, added), after: Math.hypot(base, CHROMA_NOISE_LEFT * added) };

@@ -17,6 +17,20 @@ export interface KernelExports {
     g: number,
     b: number,
   ): void;
+  weighByColour(
+    red: Pointer,
+    green: Pointer,
+    blue: Pointer,
+    width: number,
+    height: number,
+    out: Pointer,
+    outStride: number,
+    r: number,
+    g: number,
+    b: number,
+    lattice: Pointer,
+    floor: number,
+  ): void;
   develop(
     exposure: Pointer,
     stops: Pointer,
@@ -48,6 +62,16 @@ export interface KernelExports {
     low: number,
     mid: number,
     high: number,
+  ): void;
+  mixByMask(
+    light: Pointer,
+    own: Pointer,
+    ownStride: number,
+    mask: Pointer,
+    stride: number,
+    width: number,
+    height: number,
+    invert: number,
   ): void;
   whiteNoise(out: Pointer, width: number, height: number, x0: number, y0: number, seed: number): void;
   addGrain(reflectance: Pointer, noise: Pointer, n: number, sigma: number): void;

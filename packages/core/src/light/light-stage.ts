@@ -1,10 +1,8 @@
-import { applyAffine, type Affine } from "../ground/geometry.ts";
 import { SLOT_EDGE } from "../kernels/heap.ts";
-import type { PreparedPrint } from "../render/prepare.ts";
 import type { Stage } from "../render/stage.ts";
 import { hashOf } from "../render/stage-key.ts";
-import type { Rect } from "../render/view.ts";
-import { drawMask, moveGain, type MaskGrid } from "./moves.ts";
+import { maskGrid } from "./mask-grid.ts";
+import { drawMask, moveGain } from "./moves.ts";
 
 /** Light moves and burned edges: the stops by which each place is lifted or burned. */
 export const lightStage: Stage = {
@@ -24,7 +22,7 @@ export const lightStage: Stage = {
   compute({ heap, print, keep }, level, rect, [out]) {
     const n = SLOT_EDGE * rect.height;
     heap.floats(out, n).fill(0);
-    const grid = gridOf(print, level, rect);
+    const grid = maskGrid(print, level, rect);
     for (const move of print.recipe.light.moves) {
       const gain = moveGain(move);
       if (gain === 0) continue;
@@ -43,21 +41,3 @@ export const lightStage: Stage = {
     ); // prettier-ignore
   },
 };
-
-/** The pixels of a rectangle and where they lie on the flat picture, in long edges. */
-function gridOf({ frame, negative }: PreparedPrint, level: number, rect: Rect): MaskGrid {
-  const step = 2 ** level;
-  const longEdge = Math.max(negative.width, negative.height);
-  const m = frame.toFlat;
-  const [cx, cy] = applyAffine(m, (rect.x + 0.5) * step, (rect.y + 0.5) * step);
-  const s = step / longEdge;
-  const toFlat: Affine = {
-    ax: m.ax * s,
-    bx: m.bx * s,
-    cx: cx / longEdge,
-    ay: m.ay * s,
-    by: m.by * s,
-    cy: cy / longEdge,
-  };
-  return { width: SLOT_EDGE, height: rect.height, toFlat };
-}

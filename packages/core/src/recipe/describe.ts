@@ -1,4 +1,4 @@
-import { SENSOR_WHITE_STOPS, DEEPEST_BLACK_STOPS, type LightMove, type Recipe } from "./schema.ts";
+import { SENSOR_WHITE_STOPS, DEEPEST_BLACK_STOPS, type FilmChoice, type LightMove, type Recipe, type WeighArea } from "./schema.ts";
 import { defaultRecipe } from "./defaults.ts";
 
 /** Stations of the bench, by their fixed number and key. */
@@ -73,10 +73,13 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
   if (ground.quarterTurns) add("turn", "Ground", `turned ${90 * ground.quarterTurns}°`);
   if (ground.angleDegrees) add("straighten", "Ground", `straightened ${formatSigned(ground.angleDegrees, 1)}°`);
   if (ground.crop) add("crop", "Ground", `cropped to ${formatRatio(ground.crop.width / ground.crop.height)}`);
-  if (weigh.red !== base.weigh.red || weigh.green !== base.weigh.green || weigh.blue !== base.weigh.blue) {
-    const weights = [weigh.red, weigh.green, weigh.blue].map((w) => formatSigned(w, 2).replace("+", ""));
-    add("weights", "Weigh", `red ${weights[0]}, green ${weights[1]}, blue ${weights[2]}`);
-  }
+  if (weigh.by === "film") add("film", "Weigh", describeFilm(weigh.film));
+  else if (!isPlainLuminance(weigh)) add("weights", "Weigh", describeWeights(weigh));
+  const moved = weigh.families.filter(({ stops }) => stops !== 0);
+  if (moved.length > 0)
+    add("families", "Weigh", `${moved.map(({ name, stops }) => `${name} ${formatSigned(stops, 1)}`).join(", ")} stops`);
+  for (const area of weigh.areas)
+    add(`area:${area.id}`, "Weigh", `${area.name}: ${describeArea(area)}${area.on ? "" : " (off)"}`);
   if (Math.abs(shape.blackPoint - DEEPEST_BLACK_STOPS) > 1e-6)
     add("black-point", "Shape", `black point ${formatSigned(shape.blackPoint, 1)}`);
   if (Math.abs(shape.whitePoint - SENSOR_WHITE_STOPS) > 1e-6)
@@ -90,7 +93,7 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
       "Shape",
       `local contrast ${[low, mid, high].map((gain) => formatSigned(100 * gain, 0)).join(" / ")} %`,
     );
-  if (shape.characteristic === "film") add("film", "Shape", "film-like toe and shoulder");
+  if (shape.characteristic === "film") add("characteristic", "Shape", "film-like toe and shoulder");
   if (JSON.stringify(shape.curve) !== JSON.stringify(base.shape.curve))
     add("curve", "Shape", `curve of ${shape.curve.length} points`);
   for (const move of light.moves) add(`move:${move.id}`, "Light", describeMove(move));
@@ -102,6 +105,31 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
   if (edgeBurn.stops)
     add("edges", "Finish", `edges ${edgeBurn.stops < 0 ? "burned" : "lifted"} ${formatStops(edgeBurn.stops)}`);
   return lines;
+}
+
+/** "orthochromatic through deep yellow, tungsten". */
+export function describeFilm(choice: FilmChoice): string {
+  const film = choice.film === "own" ? (choice.ownFilm?.name ?? "own film") : choice.film;
+  const filter = choice.filter === "own" ? (choice.ownFilter?.name ?? "own filter") : choice.filter;
+  const through = choice.filter === "none" ? "" : ` through ${filter}`;
+  return `${film}${through}, ${choice.light}`;
+}
+
+function isPlainLuminance({ red, green, blue }: Weights): boolean {
+  const base = defaultRecipe().weigh;
+  return red === base.red && green === base.green && blue === base.blue;
+}
+
+type Weights = Pick<Recipe["weigh"], "red" | "green" | "blue">;
+
+function describeWeights({ red, green, blue }: Weights): string {
+  const [r, g, b] = [red, green, blue].map((weight) => formatSigned(weight, 2).replace("+", ""));
+  return `red ${r}, green ${g}, blue ${b}`;
+}
+
+function describeArea(area: WeighArea): string {
+  if (area.by === "film") return describeFilm(area.film);
+  return isPlainLuminance(area) ? "plain luminance" : describeWeights(area);
 }
 
 function describeMove(move: LightMove): string {

@@ -3,7 +3,7 @@ import { REC2020 } from "../colour/rgb-space.ts";
 import { KELVIN_RANGE } from "../colour/temperature.ts";
 
 /** Version of the recipe's shape; raised when an older recipe has to be migrated. */
-export const RECIPE_VERSION = 4;
+export const RECIPE_VERSION = 5;
 /** The white point at which sensor white prints as paper white: log2(1 / 0.18) stops above Zone V. */
 export const SENSOR_WHITE_STOPS = Math.log2(1 / 0.18);
 /** The black point that leaves the darkest light alone. */
@@ -20,6 +20,8 @@ const choice = <T extends string>(values: readonly T[], value: T, description: s
 const group = <T extends Record<string, TSchema>>(properties: T, description: string) =>
   Type.Object(properties, { ...closed, description });
 
+const stableId = (description: string) =>
+  Type.String({ minLength: 1, maxLength: 40, pattern: "^[A-Za-z0-9_-]+$", description });
 const fraction = (value: number, description: string) => number(0, 1, value, "fraction", description);
 
 export const cropSchema = group(
@@ -74,7 +76,7 @@ const place = Type.Tuple([Type.Number({ minimum: -0.1, maximum: 1.1 }), Type.Num
 
 export const cleanSpotSchema = group(
   {
-    id: Type.String({ minLength: 1, maxLength: 40, pattern: "^[A-Za-z0-9_-]+$", description: "Stays with the spot." }),
+    id: stableId("Stays with the spot."),
     kind: choice(["heal", "clone"], "heal", "Heal takes the texture of the source and the light around; clone copies."),
     on: Type.Boolean({ default: true, description: "Switched on." }),
     points: Type.Array(place, {
@@ -107,14 +109,61 @@ export const groundSchema = group(
   "Ground: light, lens, noise, clean places and geometry.",
 );
 
-export const weighSchema = group(
+/** Most families a picture is parted into. */
+export const MOST_FAMILIES = 12;
+
+export const familySchema = group(
   {
-    red: number(-2, 3, PLAIN_RED, "weight", "How much red light counts."),
-    green: number(-2, 3, PLAIN_GREEN, "weight", "How much green light counts."),
-    blue: number(-2, 3, PLAIN_BLUE, "weight", "How much blue light counts."),
-    lockSum: Type.Boolean({ default: true, description: "Keep the sum while one weight moves." }),
+    id: stableId("Stays with the family."),
+    name: Type.String({ minLength: 1, maxLength: 40, description: "What the user calls it, or its colour in words." }),
+    hueDegrees: number(0, 360, 30, "degrees", "OKLab hue of its middle, as shot."),
+    saturation: number(0, 1, 0.2, "ratio", "OKLab chroma over lightness of its middle, as shot."),
+    lightness: number(0, 2, 0.5, "OKLab L", "Lightness of its middle, as shot."),
+    reach: number(0.4, 2.5, 1, "ratio", "How far it spreads among its neighbours."),
+    stops: number(-3, 3, 0, "stops", "Lighter (+) or darker (−)."),
+    pinned: Type.Boolean({ default: false, description: "Nothing but the hand moves it." }),
   },
-  "Weigh: grey = red·R + green·G + blue·B in linear Rec.2020. The defaults are plain luminance.",
+  "A family of colours that is moved as one.",
+);
+
+export const FILM_NAMES = [
+  "panchromatic",
+  "orthochromatic",
+  "blue-sensitive",
+  "extended red",
+  "near infrared",
+  "own",
+] as const;
+export const FILTER_NAMES = ["none", "light yellow", "deep yellow", "orange", "red", "green", "blue", "own"] as const;
+export const FILM_LIGHTS = ["daylight", "shade", "tungsten"] as const;
+
+const ownCurve = (description: string) =>
+  Type.Union(
+    [
+      group(
+        {
+          name: Type.String({ minLength: 1, maxLength: 60, description: "What it is called." }),
+          points: Type.Array(
+            Type.Tuple([Type.Number({ minimum: 100, maximum: 3000 }), Type.Number({ minimum: 0, maximum: 1 })]),
+            { minItems: 2, maxItems: 128, description: "Wavelength in nm, rising, and value." },
+          ),
+        },
+        description,
+      ),
+      Type.Null(),
+    ],
+    { default: null, description },
+  );
+
+export const filmSchema = group(
+  {
+    film: choice(FILM_NAMES, "panchromatic", "Which light the film sees."),
+    filter: choice(FILTER_NAMES, "none", "Filter before the lens."),
+    light: choice(FILM_LIGHTS, "daylight", "Light on the scene."),
+    ownFilm: ownCurve("A film of the user's own: relative sensitivity, 1 at its highest."),
+    ownFilter: ownCurve("A filter of the user's own: transmission."),
+  },
+  "Film and filter, computed from spectra.",
 );
 
 export const localContrastSchema = group(
@@ -189,9 +238,48 @@ export const brushSchema = group(
   "Brush strokes that build up.",
 );
 
+const weightFields = {
+  by: choice(["weights", "film"], "weights", "Three weights, or film and filter."),
+  red: number(-2, 3, PLAIN_RED, "weight", "How much red light counts."),
+  green: number(-2, 3, PLAIN_GREEN, "weight", "How much green light counts."),
+  blue: number(-2, 3, PLAIN_BLUE, "weight", "How much blue light counts."),
+  film: filmSchema,
+};
+
+export const weighAreaSchema = group(
+  {
+    id: stableId("Stays with the area."),
+    name: Type.String({ minLength: 1, maxLength: 40, description: "What the user calls it." }),
+    on: Type.Boolean({ default: true, description: "Switched on." }),
+    invert: Type.Boolean({ default: false, description: "Everything outside the shape." }),
+    shape: Type.Union([ellipseSchema, brushSchema]),
+    ...weightFields,
+  },
+  "An area with a conversion of its own; the families' stops act in it too.",
+);
+
+export const weighSchema = group(
+  {
+    ...weightFields,
+    lockSum: Type.Boolean({ default: true, description: "Keep the sum while one weight moves." }),
+    families: Type.Array(familySchema, {
+      maxItems: MOST_FAMILIES,
+      default: [],
+      description: "Families of the picture's colours, which trim whatever the weights or the film give.",
+    }),
+    softness: fraction(0.5, "How softly one family passes into the next."),
+    areas: Type.Array(weighAreaSchema, {
+      maxItems: 16,
+      default: [],
+      description: "Areas weighed otherwise, each laid over those before; what none claims is weighed as above.",
+    }),
+  },
+  "Weigh: grey = red·R + green·G + blue·B in linear Rec.2020, or what a film sees; then stops for each family. The defaults are plain luminance.",
+);
+
 export const lightMoveSchema = group(
   {
-    id: Type.String({ minLength: 1, maxLength: 40, pattern: "^[A-Za-z0-9_-]+$", description: "Stays with the move." }),
+    id: stableId("Stays with the move."),
     name: Type.String({ maxLength: 80, description: "What the user calls it." }),
     on: Type.Boolean({ default: true, description: "Switched on." }),
     stops: number(-4, 4, 0, "stops", "Lift (+) or burn (−) where the shape is full."),
@@ -258,6 +346,12 @@ export type EllipseShape = Static<typeof ellipseSchema>;
 export type BrushShape = Static<typeof brushSchema>;
 export type CleanSpot = Static<typeof cleanSpotSchema>;
 export type Lens = Static<typeof lensSchema>;
+export type WeighArea = Static<typeof weighAreaSchema>;
+export type Family = Static<typeof familySchema>;
+export type FilmChoice = Static<typeof filmSchema>;
+export type FilmName = (typeof FILM_NAMES)[number];
+export type FilterName = (typeof FILTER_NAMES)[number];
+export type FilmLight = (typeof FILM_LIGHTS)[number];
 export type Stroke = Static<typeof strokeSchema>;
 export type Toner = (typeof TONERS)[number];
 export type GrainFormat = (typeof GRAIN_FORMATS)[number];

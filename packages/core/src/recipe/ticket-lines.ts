@@ -13,13 +13,14 @@ const LINE_FIELDS: Readonly<Record<string, readonly string[]>> = {
   turn: ["ground.quarterTurns"],
   straighten: ["ground.angleDegrees"],
   crop: ["ground.crop"],
+  film: ["weigh.by"],
   weights: ["weigh.red", "weigh.green", "weigh.blue"],
   "black-point": ["shape.blackPoint"],
   "white-point": ["shape.whitePoint"],
   mid: ["shape.midPoint"],
   grade: ["shape.grade"],
   local: ["shape.localContrast"],
-  film: ["shape.characteristic"],
+  characteristic: ["shape.characteristic"],
   curve: ["shape.curve"],
   grain: ["finish.grain.granularity"],
   toning: ["finish.toning.toner"],
@@ -27,21 +28,40 @@ const LINE_FIELDS: Readonly<Record<string, readonly string[]>> = {
 };
 
 /**
- * Takes one line of the ticket out of a recipe: its fields go back to their defaults, a light move is switched off.
+ * Takes one line of the ticket out of a recipe: its fields go back to their defaults, a light move or an area is switched
+ * off, families go back to 0.
  * @param id - a line's id as `describeRecipe` gives it; an unknown one changes nothing.
  */
 export function strikeLine(recipe: Recipe, id: string): Recipe {
-  return id.startsWith("move:") ? switchMove(recipe, id, false) : copyLine(recipe, id, defaultRecipe());
+  if (id === "families") return moveFamiliesTo(recipe, () => 0);
+  return isPart(id) ? switchPart(recipe, id, false) : copyLine(recipe, id, defaultRecipe());
 }
 
 /** Puts a line back as it stands in `source`. */
 export function restoreLine(recipe: Recipe, id: string, source: Recipe): Recipe {
-  return id.startsWith("move:") ? switchMove(recipe, id, true) : copyLine(recipe, id, source);
+  if (id === "families")
+    return moveFamiliesTo(recipe, (family) => source.weigh.families.find((one) => one.id === family)?.stops ?? 0);
+  return isPart(id) ? switchPart(recipe, id, true) : copyLine(recipe, id, source);
 }
 
-function switchMove(recipe: Recipe, id: string, on: boolean): Recipe {
-  const moves = recipe.light.moves.map((move) => (`move:${move.id}` === id ? { ...move, on } : move));
-  return { ...recipe, light: { moves } };
+function moveFamiliesTo(recipe: Recipe, stopsOf: (id: string) => number): Recipe {
+  const families = recipe.weigh.families.map((family) => ({ ...family, stops: stopsOf(family.id) }));
+  return { ...recipe, weigh: { ...recipe.weigh, families } };
+}
+
+/** Lines that stand for one of several like things and are switched rather than undone. */
+function isPart(id: string): boolean {
+  return id.startsWith("move:") || id.startsWith("area:");
+}
+
+function switchPart(recipe: Recipe, id: string, on: boolean): Recipe {
+  const switched = <T extends { id: string; on: boolean }>(kind: string, parts: T[]) =>
+    parts.map((part) => (`${kind}:${part.id}` === id ? { ...part, on } : part));
+  return {
+    ...recipe,
+    light: { moves: switched("move", recipe.light.moves) },
+    weigh: { ...recipe.weigh, areas: switched("area", recipe.weigh.areas) },
+  };
 }
 
 function copyLine(recipe: Recipe, id: string, source: Recipe): Recipe {

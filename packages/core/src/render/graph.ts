@@ -77,19 +77,19 @@ export class StageGraph {
   tilesFor(print: PreparedPrint, names: readonly StageName[], level: number, rect: Rect): TilePlace[] {
     const found = new Map<string, TilePlace>();
     const seen = new Set<string>();
-    const visit = (name: StageName, place: TilePlace) => {
-      const { stage, key } = this.#active(print, name);
+    const visit = (of: PreparedPrint, name: StageName, place: TilePlace) => {
+      const { stage, key } = this.#active(of, name);
       const id = resultKey(key, place);
       if (seen.has(id) || this.#store.has(id)) return;
       seen.add(id);
-      const whole = this.#wholeSize(print, stage, place.level);
-      if (stage.grid === "negative") found.set(id, place);
-      for (const need of stage.needs(print, place.level, intersect(tileRect(place), { x: 0, y: 0, ...whole }))) {
-        const cut = this.#cut(print, need);
-        for (const below of placesIn(cut.rect, cut.level)) visit(cut.stage, below);
+      const whole = this.#wholeSize(of, stage, place.level);
+      if (stage.grid === "negative") found.set(tileKey(place), place);
+      for (const need of stage.needs(of, place.level, intersect(tileRect(place), { x: 0, y: 0, ...whole }))) {
+        const cut = this.#cut(of, need);
+        for (const below of placesIn(cut.rect, cut.level)) visit(cut.print, cut.stage, below);
       }
     };
-    for (const name of names) for (const place of placesIn(rect, level)) visit(name, place);
+    for (const name of names) for (const place of placesIn(rect, level)) visit(print, name, place);
     return [...found.values()];
   }
 
@@ -127,8 +127,8 @@ export class StageGraph {
         const { x, y, width, height } = cut.rect;
         const at: TilePlace = { level: cut.level, column: Math.floor(x / TILE_SIZE), row: Math.floor(y / TILE_SIZE) };
         const aligned = x % TILE_SIZE === 0 && y % TILE_SIZE === 0 && width <= TILE_SIZE && height <= TILE_SIZE;
-        if (!aligned) return this.block(print, cut);
-        return this.#tile(print, cut.stage, at, held).map((pointer) => ({ ...cut.rect, pointer, stride: TILE_SIZE }));
+        if (!aligned) return this.block(cut.print, cut);
+        return this.#tile(cut.print, cut.stage, at, held).map((pointer) => ({ ...cut.rect, pointer, stride: TILE_SIZE }));
       },
       negativeTile: (at) => this.#tiles.tile(at),
       keep: (key, compute) => {
@@ -167,9 +167,10 @@ export class StageGraph {
     return stage.grid === "negative" ? levelSize(print.negative, level) : frameLevelSize(print.frame, level);
   }
 
-  #cut(print: PreparedPrint, { stage: name, level, rect }: Need): Need {
+  /** A need with its print, cut to the level's own size. */
+  #cut(own: PreparedPrint, { stage: name, level, rect, print = own }: Need): Required<Need> {
     const { stage } = this.#active(print, name);
-    return { stage: name, level, rect: intersect(rect, { x: 0, y: 0, ...this.#wholeSize(print, stage, level) }) };
+    return { print, stage: name, level, rect: intersect(rect, { x: 0, y: 0, ...this.#wholeSize(print, stage, level) }) };
   }
 }
 

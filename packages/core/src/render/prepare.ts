@@ -1,13 +1,17 @@
 import { REC2020_TO_REC709 } from "../colour/rgb-space.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
-import type { Matrix3, Vector3 } from "../colour/matrix.ts";
+import type { Vector3 } from "../colour/matrix.ts";
 import { isNeutral, tonedColour } from "../finish/toning.ts";
 import { frameOf, type Frame, type Size } from "../ground/geometry.ts";
 import { D65, type Chromaticity } from "../colour/white.ts";
 import { scaleGreyNoise, type GreyNoise } from "../ground/grey-noise.ts";
 import { balanceMatrix } from "../ground/white-balance.ts";
+import { bakeLattice, bakeMemberships } from "../weigh/colour-lattice.ts";
+import { bakeFilm } from "../weigh/film.ts";
+import { colourFloor, greyModel, isPlain, type GreyModel } from "../weigh/grey-model.ts";
+import { hashOf } from "./stage-key.ts";
 import { bakeLightTable } from "../kernels/light-table.ts";
-import type { Recipe } from "../recipe/schema.ts";
+import type { Recipe, WeighArea } from "../recipe/schema.ts";
 import { toneCurve } from "../shape/tone-curve.ts";
 
 /** What is known of a negative beyond its pixels. */
@@ -26,8 +30,12 @@ export interface PreparedPrint {
   readonly recipe: Recipe;
   readonly negative: Size;
   readonly frame: Frame;
-  /** Weights for the tiles' own colours, with exposure and white balance in them. */
-  readonly weights: Vector3;
+  /** Colour into grey for the tiles' own colours. */
+  readonly grey: GreyModel;
+  /** Stops of the grey model for the kernel; null when it is plain. */
+  readonly lattice: { readonly table: Float32Array; readonly key: string } | null;
+  /** Areas with a conversion of their own, those that are on. */
+  readonly areas: readonly PreparedArea[];
   /**
    * How much counts of the light beyond sensor white that the capture still measured, 0–1: none while sensor white prints
    * white, all of it when the exposure leaves room for it.
@@ -39,22 +47,71 @@ export interface PreparedPrint {
   readonly toneTable: Float32Array;
 }
 
+/** An area and the print that is seen in it. */
+export interface PreparedArea {
+  readonly shape: WeighArea["shape"];
+  readonly invert: boolean;
+  readonly print: PreparedPrint;
+}
+
 /** Keeps the last results of costly preparations, by the recipe parts they read. */
 export class Preparer {
   readonly #kept = new Map<string, { key: string; value: unknown }>();
 
-  prepare(recipe: Recipe, negative: Size, { asShot, noise }: NegativeFacts): PreparedPrint {
+  prepare(recipe: Recipe, negative: Size, facts: NegativeFacts): PreparedPrint {
+    return this.#prepare(recipe, negative, facts, "");
+  }
+
+  /** @param area - id of the area that the print is made for; each keeps tables of its own. */
+  #prepare(recipe: Recipe, negative: Size, facts: NegativeFacts, area: string): PreparedPrint {
     const { ground, weigh, shape } = recipe;
-    const weights = weightsOf(weigh, 2 ** ground.exposureEv, balanceMatrix(ground.whiteBalance, asShot));
+    const { asShot, noise } = facts;
+    const grey = this.#grey(recipe, asShot, noise, area);
+    const { weights } = grey;
     return {
       recipe,
       negative,
       frame: frameOf(negative, ground),
-      weights,
+      grey,
+      lattice: isPlain(grey) ? null : this.#lattice(grey, weigh, ground.whiteBalance, area),
+      areas: weigh.areas
+        .filter(({ on }) => on)
+        .map(({ id, shape: outline, invert, ...own }) => ({
+          shape: outline,
+          invert,
+          print: this.#prepare(areaRecipe(recipe, own), negative, facts, id),
+        })),
       overShare: overShareOf(weights, shape.whitePoint),
       lightNoise: noise && scaleGreyNoise(noise, weights[0] + weights[1] + weights[2]),
       toneTable: this.#keep("tone", shape, () => bakeLightTable(toneCurve(shape))),
     };
+  }
+
+  #grey({ ground, weigh }: Recipe, asShot: Chromaticity, noise: GreyNoise | null, area: string): GreyModel {
+    return greyModel(weigh, {
+      gain: 2 ** ground.exposureEv,
+      balance: balanceMatrix(ground.whiteBalance, asShot),
+      floor: colourFloor(noise),
+      film: weigh.by === "film" ? this.#keep(`film ${area}`, weigh.film, () => bakeFilm(weigh.film)) : undefined,
+    });
+  }
+
+  /** Memberships are baked anew only for other families, so that moving one costs little. */
+  #lattice(grey: GreyModel, weigh: Recipe["weigh"], balance: Recipe["ground"]["whiteBalance"], area: string) {
+    const families = weigh.families.map(({ hueDegrees, saturation, lightness, reach }) => [
+      hueDegrees,
+      saturation,
+      lightness,
+      reach,
+    ]);
+    const places = [families, weigh.softness, balance, grey.floor];
+    const memberships = this.#keep("memberships", places, () => bakeMemberships(grey));
+    const film = weigh.by === "film" ? weigh.film : null;
+    const key = [places, film, [...grey.familyStops]];
+    return this.#keep(`lattice ${area}`, key, () => ({
+      table: bakeLattice(grey, memberships),
+      key: hashOf(JSON.stringify(key)),
+    }));
   }
 
   /** Tables reflectance → code 0–1 for red, green, blue; the three are one and the same when the print is neutral. */
@@ -72,6 +129,13 @@ export class Preparer {
   }
 }
 
+/** The recipe of what is seen in an area. */
+export function areaRecipe(recipe: Recipe, { by, red, green, blue, film }: AreaWeights): Recipe {
+  return { ...recipe, weigh: { ...recipe.weigh, by, red, green, blue, film, areas: [] } };
+}
+
+type AreaWeights = Pick<WeighArea, "by" | "red" | "green" | "blue" | "film">;
+
 /** Stops beyond sensor white for which room is made when the exposure leaves it. */
 const OVER_STOPS = 1.5;
 
@@ -81,14 +145,6 @@ function overShareOf(weights: Vector3, whitePoint: number): number {
   if (!(sensorWhite > 0)) return 1;
   const room = (printedWhite / sensorWhite - 1) / (2 ** OVER_STOPS - 1);
   return Math.round(1e4 * Math.min(1, Math.max(0, room))) / 1e4;
-}
-
-/** Grey is weights · matrix · colour, so the balance goes into the weights and costs nothing. */
-function weightsOf({ red, green, blue }: Recipe["weigh"], gain: number, balance: Matrix3 | null): Vector3 {
-  const w = [red * gain, green * gain, blue * gain];
-  if (!balance) return [w[0], w[1], w[2]];
-  const column = (c: number) => w[0] * balance[c] + w[1] * balance[3 + c] + w[2] * balance[6 + c];
-  return [column(0), column(1), column(2)];
 }
 
 /** Matrix and table that show the negative's own colours on an sRGB screen. */

@@ -4,7 +4,7 @@ import type { TilePlace } from "./tiles.ts";
 import type { Rect } from "./view.ts";
 
 /** Names of the stages, in the order in which they work. */
-export type StageName = "weigh" | "clean" | "calm" | "frame" | "base" | "local" | "light";
+export type StageName = "weigh" | "clean" | "calm" | "frame" | "areas" | "base" | "local" | "light";
 
 /** One f32 value a pixel in kernel memory, row by row. */
 export interface Block extends Rect {
@@ -17,6 +17,8 @@ export interface Need {
   readonly stage: StageName;
   readonly level: number;
   readonly rect: Rect;
+  /** Another print of the same negative whose result is read; else the print itself. */
+  readonly print?: PreparedPrint;
 }
 
 /** What a stage works with while it computes one tile. */

@@ -21,7 +21,7 @@ export const baseStage: Stage = {
   grid: "frame",
   planes: 2,
   costNs: 90,
-  inputs: ["frame"],
+  inputs: ["areas"],
   reads: () => [WINDOW, EDGE_STOPS],
   isActive: (print) => localStage.isActive(print),
   needs: (print, level, rect) => [surroundings(print, level, rect)],
@@ -68,12 +68,12 @@ export const localStage: Stage = {
   grid: "frame",
   planes: 1,
   costNs: 25,
-  inputs: ["frame", "base"],
+  inputs: ["areas", "base"],
   reads: ({ recipe }) => recipe.shape.localContrast,
   isActive: ({ recipe }) => Object.values(recipe.shape.localContrast).some((gain) => gain !== 0),
-  needs: (print, level, rect) => [{ stage: "frame", level, rect }, coarse(print, level, rect)],
+  needs: (print, level, rect) => [{ stage: "areas", level, rect }, coarse(print, level, rect)],
   compute({ heap, print, read }, level, rect, [out]) {
-    const [light] = read({ stage: "frame", level, rect });
+    const [light] = read({ stage: "areas", level, rect });
     const need = coarse(print, level, rect);
     const [slope, offset] = read(need);
     const ratio = 2 ** (level - need.level);
@@ -98,7 +98,7 @@ function windowPx({ negative }: PreparedPrint, level: number): number {
 function surroundings(print: PreparedPrint, level: number, { x, y, width, height }: Rect): Need {
   const margin = gaussianTaps(windowPx(print, level)).length - 1;
   const rect = { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
-  return { stage: "frame", level, rect: shifted(rect) };
+  return { stage: "areas", level, rect: shifted(rect) };
 }
 
 /** The part of the base, on its own level, that a rectangle reads. */

@@ -2,14 +2,19 @@ import { SLOT_EDGE } from "../kernels/heap.ts";
 import type { Stage } from "../render/stage.ts";
 import { tileSize } from "../render/tiles.ts";
 
-/** Colour into grey: scene light E = red·R + green·G + blue·B, exposure in the weights. */
+/** Colour into grey: scene light E = (red·R + green·G + blue·B) · 2^stops(colour), exposure in the weights. */
 export const weighStage: Stage = {
   name: "weigh",
   grid: "negative",
   planes: 1,
-  costNs: 4,
+  costNs: 14,
   inputs: [],
-  reads: ({ weights, overShare, recipe }) => [weights, overShare, recipe.ground.lens.fallOffStops],
+  reads: ({ grey, lattice, overShare, recipe }) => [
+    grey.weights,
+    lattice?.key,
+    overShare,
+    recipe.ground.lens.fallOffStops,
+  ],
   isActive: () => true,
   needs: () => [],
   compute({ heap, print, negativeTile }, level, rect, [out]) {
@@ -18,10 +23,15 @@ export const weighStage: Stage = {
     const tile = negativeTile(place);
     const halves = heap.place(tile);
     const plane = 2 * width * height;
-    heap.kernels.weighHalf(halves, halves + plane, halves + 2 * plane, width, height, out, SLOT_EDGE, ...print.weights);
+    const { grey, lattice } = print;
+    const planes = [halves, halves + plane, halves + 2 * plane] as const;
+    if (lattice) {
+      const table = heap.place(lattice.table);
+      heap.kernels.weighByColour(...planes, width, height, out, SLOT_EDGE, ...grey.weights, table, grey.floor);
+    } else heap.kernels.weighHalf(...planes, width, height, out, SLOT_EDGE, ...grey.weights);
     if (print.overShare !== 0 && tile.length > 3 * width * height) {
       const over = halves + 3 * plane;
-      const [red, green, blue] = print.weights;
+      const [red, green, blue] = grey.weights;
       const light = heap.allocate(4 * SLOT_EDGE * height);
       const gain = (red + green + blue) * print.overShare;
       heap.kernels.weighHalf(over, over, over, width, height, light, SLOT_EDGE, gain, 0, 0);

@@ -1,4 +1,4 @@
-import type { Histograms, PaletteColour, Recipe } from "@yelm/core";
+import type { Histograms } from "@yelm/core";
 import { useEffect } from "react";
 import { createStore } from "zustand/vanilla";
 import type { EditSession } from "../data/edit-session.ts";
@@ -8,33 +8,20 @@ const REST_MS = 220;
 
 interface Measured {
   readonly histograms: Histograms | null;
-  readonly palette: readonly PaletteColour[];
 }
 
 /** What was measured of the print on the bench; it follows the edits at a short distance. */
-export const measured = createStore<Measured>(() => ({ histograms: null, palette: [] }));
+export const measured = createStore<Measured>(() => ({ histograms: null }));
 
-/** Measures the print each time the hand rests; the colours only when the frame has changed. */
+/** Measures the print each time the hand rests. */
 export function useMeasuring(pool: RenderPool, session: EditSession): void {
   useEffect(() => {
     let live = true;
     let timer: ReturnType<typeof setTimeout> | undefined;
-    let frame = "";
-    const keep = (change: Partial<Measured>) => {
-      if (live) measured.setState(change);
-    };
     const measure = () => {
       const { recipe } = session.store.getState();
       pool.measure(recipe).then(
-        (histograms) => keep({ histograms }),
-        () => undefined,
-      );
-      const now = frameOf(recipe);
-      if (now === frame) return;
-      frame = now;
-      const plain = { ...recipe, ground: { ...recipe.ground, exposureEv: 0 } };
-      pool.palette(plain).then(
-        (palette) => keep({ palette }),
+        (histograms) => live && measured.setState({ histograms }),
         () => undefined,
       );
     };
@@ -42,7 +29,7 @@ export function useMeasuring(pool: RenderPool, session: EditSession): void {
       clearTimeout(timer);
       timer = setTimeout(measure, REST_MS);
     };
-    measured.setState({ histograms: null, palette: [] });
+    measured.setState({ histograms: null });
     rest();
     const stop = session.store.subscribe((now, before) => {
       if (now.recipe !== before.recipe) rest();
@@ -53,9 +40,4 @@ export function useMeasuring(pool: RenderPool, session: EditSession): void {
       stop();
     };
   }, [pool, session]);
-}
-
-/** What of a recipe decides which colours are in the picture, and how they look. */
-function frameOf({ ground: { angleDegrees, quarterTurns, crop, whiteBalance } }: Recipe): string {
-  return JSON.stringify([angleDegrees, quarterTurns, crop, whiteBalance]);
 }

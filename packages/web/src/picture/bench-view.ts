@@ -3,7 +3,7 @@ import type { DustPlace, PictureMode, Probe } from "./protocol.ts";
 import { FIT, type Zoom } from "./placement.ts";
 
 /** What the hand is doing on the picture. */
-export type Tool = "look" | "brush" | "ellipse" | "crop" | "pick" | "level" | "uprights" | "heal" | "clone";
+export type Tool = "look" | "brush" | "ellipse" | "crop" | "pick" | "level" | "uprights" | "heal" | "clone" | "family" | "family pick";
 
 /** Lines over the crop that help to compose. */
 export const GUIDES = ["thirds", "diagonals", "centre", "none"] as const;
@@ -34,6 +34,16 @@ export interface BenchView {
   /** Places that may be dust, and the one that is asked about. */
   readonly dust: readonly DustPlace[];
   readonly dustIndex: number;
+  /** The family that is looked at, and one that is held beside it; by id, "neutral" for neutrals. */
+  readonly familyId: string | null;
+  readonly besideId: string | null;
+  /** What is pointed at: families that light up in the picture, or two whose common edge does. */
+  readonly pointed: readonly string[];
+  /** Whether areas are shown on the picture, and the one that is looked at. */
+  readonly areasOpen: boolean;
+  readonly areaId: string | null;
+  /** What the strip below shows. */
+  readonly strip: "prints" | "starting points";
   readonly brush: {
     readonly radius: number;
     readonly softness: number;
@@ -55,6 +65,12 @@ const START: BenchView = {
   cleanRadius: 0.01,
   dust: [],
   dustIndex: 0,
+  familyId: null,
+  besideId: null,
+  pointed: [],
+  areasOpen: false,
+  areaId: null,
+  strip: "prints",
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
 };
 

@@ -1,5 +1,5 @@
 import { useGesture } from "@use-gesture/react";
-import { asShotWhite, lightThatMakesNeutral, type Negative } from "@yelm/core";
+import { asShotWhite, lightThatMakesNeutral, type Negative, type Station } from "@yelm/core";
 import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { surroundColour, useLook } from "../theme/theme.ts";
@@ -8,22 +8,30 @@ import { notify } from "../shell/shell-view.ts";
 import { benchView, type Tool } from "./bench-view.ts";
 import { CleanOverlay } from "./clean-overlay.tsx";
 import { CropOverlay } from "./crop-overlay.tsx";
-import { LightOverlay } from "./light-overlay.tsx";
+import { FamilyOverlay } from "./family-overlay.tsx";
 import { LineOverlay } from "./line-overlay.tsx";
 import { FIT, fitScale, paneToFrame, place, type Placement, type Zoom } from "./placement.ts";
 import type { RenderPool } from "./render-pool.ts";
+import { ShapeOverlay } from "./shape-overlay.tsx";
+import { AREA_STACK, LIGHT_STACK } from "./shape-stacks.ts";
 import { useFrame, usePicture } from "./use-picture.ts";
 
 const PROBE_INTERVAL_MS = 60;
 const WHEEL_STEP = 1.0018;
 
+interface PicturePaneProps {
+  readonly pool: RenderPool;
+  readonly negative: Negative;
+  readonly station: Station;
+}
+
 /** The picture on its surround: zoom, pan, the spot under the pointer, and whatever the hand is doing on top. */
-export function PicturePane({ pool, negative, light }: { pool: RenderPool; negative: Negative; light: boolean }) {
+export function PicturePane({ pool, negative, station }: PicturePaneProps) {
   const pane = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const edited = useEdit((state) => state.recipe);
-  const { zoom, mode, tool, dust } = useStore(benchView);
+  const { zoom, mode, tool, dust, areasOpen } = useStore(benchView);
   const look = useLook();
   const recipe = tool === "crop" ? { ...edited, ground: { ...edited.ground, crop: null } } : edited;
   const stable = useStableRecipe(recipe, tool === "crop");
@@ -104,8 +112,14 @@ export function PicturePane({ pool, negative, light }: { pool: RenderPool; negat
         className="absolute top-0 left-0 origin-top-left"
       />
       {size.width > 0 && tool === "crop" && <CropOverlay negative={negative} frame={frame} placement={placement} />}
-      {size.width > 0 && light && tool !== "crop" && (
-        <LightOverlay negative={negative} frame={frame} placement={placement} />
+      {size.width > 0 && station === "Light" && (
+        <ShapeOverlay stack={LIGHT_STACK} negative={negative} frame={frame} placement={placement} />
+      )}
+      {size.width > 0 && station === "Weigh" && !negative.capture.grey && (
+        <>
+          {areasOpen && <ShapeOverlay stack={AREA_STACK} negative={negative} frame={frame} placement={placement} />}
+          <FamilyOverlay pool={pool} negative={negative} frame={frame} placement={placement} />
+        </>
       )}
       {size.width > 0 && (tool === "heal" || tool === "clone" || dust.length > 0) && (
         <CleanOverlay pool={pool} negative={negative} frame={frame} placement={placement} />
@@ -127,6 +141,8 @@ const HINTS: Partial<Record<Tool, string>> = {
   level: "Draw along something that should be level or upright; Esc leaves it",
   uprights: "Draw along two uprights, one after the other; Esc leaves it",
   heal: "Click dust, or stroke along a scratch; drag a source to move it; Esc leaves it",
+  family: "Drag up or down: the colours under the pointer become lighter or darker; U or Esc leaves it",
+  "family pick": "Click a colour that should be moved by itself; Esc leaves it",
   clone: "Click or stroke over what should go; drag the source to what should stand there; Esc leaves it",
 };
 

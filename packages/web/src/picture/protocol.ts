@@ -1,12 +1,21 @@
 import type {
+  CaptureInfo,
   CleanSpot,
+  ClippingCost,
+  ColourCell,
+  EdgeDamage,
   ExposureProposal,
   FallOff,
+  Family,
+  FamilyMap,
+  FilmResponse,
+  Goal,
   Histograms,
-  NegativeFacts,
-  PaletteColour,
   Recipe,
+  Seam,
   Size,
+  Solution,
+  StartingPoint,
   TilePlace,
   Vector3,
   View,
@@ -22,7 +31,7 @@ export type WorkerRequest =
       readonly kind: "open";
       readonly id: number;
       readonly size: Size;
-      readonly facts: NegativeFacts;
+      readonly capture: CaptureInfo;
       /** Slots of 1 MiB to begin with; fewer are taken when memory is short. */
       readonly slots: number;
       /** Leads to the tile worker. */
@@ -39,9 +48,18 @@ export type WorkerRequest =
     }
   /** A new way to the tile worker, after the old one died; not answered. */
   | { readonly kind: "feed"; readonly id: 0; readonly tiles: MessagePort }
+  /** The whole print, small. */
+  | { readonly kind: "sketch"; readonly id: number; readonly recipe: Recipe; readonly longEdge: number }
   | { readonly kind: "prefetch"; readonly id: number; readonly recipe: Recipe; readonly view: View }
   | { readonly kind: "measure"; readonly id: number; readonly recipe: Recipe }
-  | { readonly kind: "palette"; readonly id: number; readonly recipe: Recipe }
+  /** The picture's colours, seen through the recipe's families or through those found in it. */
+  | { readonly kind: "colours"; readonly id: number; readonly recipe: Recipe }
+  /** What the recipe's film sees of every colour. */
+  | { readonly kind: "film"; readonly id: number; readonly recipe: Recipe }
+  | { readonly kind: "solve"; readonly id: number; readonly recipe: Recipe; readonly goal: Goal }
+  | { readonly kind: "startingPoints"; readonly id: number; readonly recipe: Recipe }
+  | { readonly kind: "dice"; readonly id: number; readonly recipe: Recipe; readonly seed: number }
+  | { readonly kind: "price"; readonly id: number; readonly recipe: Recipe }
   /** The colour of a spot as shot, before white balance and exposure. */
   | { readonly kind: "pick"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number }
   | { readonly kind: "probe"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number }
@@ -59,6 +77,25 @@ export interface DustPlace {
   readonly radius: number;
 }
 
+/** What a picture is made of. */
+export interface PictureColours {
+  readonly families: readonly Family[];
+  readonly map: FamilyMap;
+  /** The commonest colours. */
+  readonly cells: readonly ColourCell[];
+}
+
+/** What a conversion costs beyond noise. Places are 0–1 of the frame. */
+export interface WeighPrice {
+  readonly clipping: ClippingCost;
+  /** The worst edge between two groups. */
+  readonly edge:
+    | (EdgeDamage & { readonly x: number; readonly y: number; readonly first: number; readonly second: number })
+    | null;
+  /** The steepest edge of an area. */
+  readonly seam: (Seam & { readonly areaId: string }) | null;
+}
+
 /** The light and grey at one spot. */
 export interface Probe {
   /** Scene light after weighing and light moves, 1.0 = sensor white. */
@@ -74,13 +111,24 @@ export interface RenderedPiece {
   readonly computeMs: number;
 }
 
+/** A small picture, RGBA. */
+export interface Sketch extends Size {
+  readonly memory: ArrayBuffer;
+}
+
 export interface WorkerResults {
   /** Slots that could be had. */
   open: number;
   render: RenderedPiece;
+  sketch: Sketch;
   prefetch: null;
   measure: Histograms;
-  palette: PaletteColour[];
+  colours: PictureColours;
+  film: FilmResponse;
+  solve: Solution;
+  startingPoints: readonly StartingPoint[];
+  dice: Recipe["weigh"];
+  price: WeighPrice;
   probe: Probe;
   pick: Vector3;
   ground: { readonly trace: readonly ZoneShift[]; readonly proposal: ExposureProposal };

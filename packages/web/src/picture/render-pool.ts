@@ -1,4 +1,4 @@
-import { factsOf, TILE_SIZE, type CleanSpot, type Negative, type Recipe, type View } from "@yelm/core";
+import { TILE_SIZE, type CleanSpot, type Goal, type Negative, type Recipe, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import { takeTileWorker } from "./spare-workers.ts";
@@ -73,12 +73,38 @@ export class RenderPool {
     this.#workers[0].ask("prefetch", { recipe, view }).catch(() => undefined);
   }
 
+  /** The whole print, small and without grain. */
+  sketch(recipe: Recipe, longEdge: number): Promise<WorkerResults["sketch"]> {
+    return this.#workers.at(-1)!.ask("sketch", { recipe, longEdge });
+  }
+
   measure(recipe: Recipe): Promise<WorkerResults["measure"]> {
     return this.#workers.at(-1)!.ask("measure", { recipe });
   }
 
-  palette(recipe: Recipe): Promise<WorkerResults["palette"]> {
-    return this.#workers.at(-1)!.ask("palette", { recipe });
+  colours(recipe: Recipe): Promise<WorkerResults["colours"]> {
+    return this.#workers.at(-1)!.ask("colours", { recipe });
+  }
+
+  film(recipe: Recipe): Promise<WorkerResults["film"]> {
+    return this.#workers.at(-1)!.ask("film", { recipe });
+  }
+
+  /** The smallest change of the families that reaches a goal. */
+  solve(recipe: Recipe, goal: Goal): Promise<WorkerResults["solve"]> {
+    return this.#workers.at(-1)!.ask("solve", { recipe, goal });
+  }
+
+  startingPoints(recipe: Recipe): Promise<WorkerResults["startingPoints"]> {
+    return this.#workers.at(-1)!.ask("startingPoints", { recipe });
+  }
+
+  dice(recipe: Recipe, seed: number): Promise<WorkerResults["dice"]> {
+    return this.#workers.at(-1)!.ask("dice", { recipe, seed });
+  }
+
+  price(recipe: Recipe): Promise<WorkerResults["price"]> {
+    return this.#workers.at(-1)!.ask("price", { recipe });
   }
 
   probe(recipe: Recipe, x: number, y: number): Promise<WorkerResults["probe"]> {
@@ -189,8 +215,8 @@ export class RenderPool {
     const open = (worker: Worker) => {
       const tiles = this.#newPort();
       const { slots } = this.#share;
-      const facts = factsOf(this.#negative.capture);
-      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, facts, slots, tiles };
+      const { capture } = this.#negative;
+      const request: WorkerRequest = { kind: "open", id: 0, size: { width, height }, capture, slots, tiles };
       worker.postMessage(request, [tiles]);
     };
     return new PoolWorker(

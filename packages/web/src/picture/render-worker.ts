@@ -3,7 +3,7 @@ import {
   createKernelHeap,
   defaultRecipe,
   Engine,
-  findPalette,
+  factsOf,
   histograms,
   wholeView,
   type KernelHeap,
@@ -16,10 +16,10 @@ import kernelsUrl from "@yelm/core/kernels.wasm?url";
 import { GroundAnswers } from "./ground-answers.ts";
 import type { RenderedPiece, WorkerAnswer, WorkerRequest } from "./protocol.ts";
 import { SharedTiles } from "./tile-source.ts";
+import { WeighAnswers } from "./weigh-answers.ts";
 
 const FEWEST_SLOTS = 24;
 const MEASURE_EDGE = 480;
-const PALETTE_EDGE = 120;
 const PROBE_PIXELS = 5;
 const PICK_PIXELS = 15;
 const AS_SHOT = defaultRecipe().ground.whiteBalance;
@@ -28,11 +28,13 @@ const module = fetch(kernelsUrl)
   .then((response) => response.arrayBuffer())
   .then((bytes) => compileKernels(new Uint8Array(bytes)));
 
+type RenderRequest = Extract<WorkerRequest, { kind: "render" }>;
 type Answered = Exclude<WorkerRequest, { kind: "feed" }>;
 
 let source: SharedTiles | undefined;
 let engine: Engine | undefined;
 let groundAnswers: GroundAnswers | undefined;
+let weighAnswers: WeighAnswers | undefined;
 let queue = Promise.resolve();
 
 self.onmessage = ({ data }: MessageEvent<WorkerRequest>) => {
@@ -59,15 +61,27 @@ async function handle(request: Answered) {
   if (request.kind === "open") {
     source = new SharedTiles(request.size, request.tiles);
     const heap = await heapWith(await module, request.slots);
-    engine = new Engine(heap, source, request.facts);
+    engine = new Engine(heap, source, factsOf(request.capture));
     groundAnswers = new GroundAnswers(engine, source);
+    weighAnswers = new WeighAnswers(engine, source, request.capture);
     return heap.slotCount;
   }
-  if (!engine || !source || !groundAnswers) throw new Error("Expected an open negative.");
+  if (!engine || !source || !groundAnswers || !weighAnswers) throw new Error("Expected an open negative.");
   const { recipe } = request;
   switch (request.kind) {
     case "render":
       return render(engine, source, request);
+    case "sketch": {
+      const print = engine.prepare(withoutGrain(recipe));
+      const { width, height, ...view } = wholeView(print.frame, source.size, request.longEdge);
+      const { memory } = await render(engine, source, {
+        recipe: withoutGrain(recipe),
+        view: { width, height, ...view },
+        mode: "print",
+        memory: new ArrayBuffer(0),
+      });
+      return { width, height, memory };
+    }
     case "prefetch":
       source.expect(engine.tilesFor(engine.prepare(recipe), request.view));
       return null;
@@ -77,12 +91,18 @@ async function handle(request: Answered) {
       await source.fetchAll(engine.tilesFor(print, view));
       return histograms(engine.renderLight(print, view), engine.renderReflectance(print, view));
     }
-    case "palette": {
-      const print = engine.prepare(recipe);
-      const view = wholeView(print.frame, source.size, PALETTE_EDGE);
-      await source.fetchAll(engine.tilesForColour(print, view));
-      return findPalette(engine.renderWorking(print, view));
-    }
+    case "colours":
+      return weighAnswers.colours(recipe);
+    case "film":
+      return weighAnswers.film(recipe);
+    case "solve":
+      return weighAnswers.solve(recipe, request.goal);
+    case "startingPoints":
+      return weighAnswers.startingPoints(recipe);
+    case "dice":
+      return weighAnswers.dice(recipe, request.seed);
+    case "price":
+      return weighAnswers.price(recipe);
     case "pick": {
       const { ground } = recipe;
       const plain = { ...defaultRecipe(), ground: { ...ground, exposureEv: 0, whiteBalance: AS_SHOT } };
@@ -123,7 +143,7 @@ async function heapWith(kernels: KernelModule, slots: number): Promise<KernelHea
 async function render(
   on: Engine,
   tiles: SharedTiles,
-  { recipe, view, mode, memory }: Extract<WorkerRequest, { kind: "render" }>,
+  { recipe, view, mode, memory }: Pick<RenderRequest, "recipe" | "view" | "mode" | "memory">,
 ): Promise<RenderedPiece> {
   const print = on.prepare(mode === "plain" ? { ...defaultRecipe(), ground: recipe.ground } : recipe);
   await tiles.fetchAll(mode === "colour" ? on.tilesForColour(print, view) : on.tilesFor(print, view));

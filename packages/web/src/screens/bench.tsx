@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import { useStore } from "zustand";
 import { OFFERED, type OfferedStation } from "../bench/offered.ts";
 import { Rail } from "../bench/rail.tsx";
+import { StartingStrip } from "../bench/starting-strip.tsx";
 import { Strip } from "../bench/strip.tsx";
 import { Ticket } from "../bench/ticket.tsx";
 import { TopBar } from "../bench/top-bar.tsx";
@@ -17,6 +18,7 @@ import { ToneLadder } from "../instruments/tone-ladder.tsx";
 import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
 import { PicturePane } from "../picture/picture.tsx";
+import { PoolContext } from "../picture/pool-context.ts";
 import { RenderPool } from "../picture/render-pool.ts";
 import { warmUp } from "../picture/spare-workers.ts";
 import { DeliverStation } from "../stations/deliver.tsx";
@@ -87,7 +89,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
     const offered = OFFERED.find((name) => name === next);
     if (!offered) return;
     setStation(offered);
-    benchView.setState({ tool: "look", moveId });
+    benchView.setState({ tool: "look", moveId, strip: "prints", pointed: [] });
   }, []);
   const { before, colour, toggle } = usePictureActs();
   useAct({
@@ -108,9 +110,10 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
   });
   useAct({ id: "undo", label: "Undo", group: "Print", keys: "mod+z", run: () => session.undo() });
   useAct({ id: "redo", label: "Redo", group: "Print", keys: "mod+shift+z,mod+y", run: () => session.redo() });
-  const { mode, zoom, scale } = useStore(benchView);
+  const { mode, zoom, scale, strip } = useStore(benchView);
 
   return (
+    <PoolContext value={pool}>
     <div className="bench">
       <TopBar roll={roll.data} negative={negative}>
         <button className="act" onClick={toggle} title="Whole picture (F) or 100 % (G); + and − step, the wheel too">
@@ -130,14 +133,14 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       >
         <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
         {station === "Ground" && <GroundStation negative={negative} pool={pool} />}
-        {station === "Weigh" && <WeighStation negative={negative} />}
+        {station === "Weigh" && <WeighStation negative={negative} pool={pool} />}
         {station === "Shape" && <ShapeStation />}
         {station === "Light" && <LightStation />}
         {station === "Finish" && <FinishStation />}
         {station === "Deliver" && <DeliverStation negative={negative} />}
       </main>
       <div className="relative min-h-0 min-w-0">
-        <PicturePane pool={pool} negative={negative} light={station === "Light"} />
+        <PicturePane pool={pool} negative={negative} station={station} />
         {notice && (
           <div
             role="alert"
@@ -152,9 +155,10 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       </div>
       <ToneLadder negative={negative} />
       <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
-        <Strip negative={negative} />
+        {strip === "prints" ? <Strip negative={negative} /> : <StartingStrip pool={pool} />}
         <Ticket negative={negative} onGo={go} />
       </footer>
     </div>
+    </PoolContext>
   );
 }

@@ -1,4 +1,5 @@
-import type { LightMove, Recipe, Stroke } from "@yelm/core";
+import type { LightMove, Recipe } from "@yelm/core";
+import { newId, shifted } from "./stack-edits.ts";
 
 /** A new move with a name and id that no other has. */
 export function newMove(moves: readonly LightMove[], shape: LightMove["shape"]): LightMove {
@@ -47,22 +48,5 @@ export function duplicateMove(
 
 /** Moves a move one place earlier (−1) or later (+1); at the ends nothing happens. */
 export function shiftMove(recipe: Recipe, id: string, by: -1 | 1): Recipe {
-  const moves = [...recipe.light.moves];
-  const from = moves.findIndex((move) => move.id === id);
-  const to = from + by;
-  if (from < 0 || to < 0 || to >= moves.length) return recipe;
-  [moves[from], moves[to]] = [moves[to], moves[from]];
-  return { ...recipe, light: { moves } };
-}
-
-export function addStroke(recipe: Recipe, id: string, stroke: Stroke): Recipe {
-  return changeMove(recipe, id, (move) =>
-    move.shape.kind === "brush"
-      ? { ...move, shape: { ...move.shape, strokes: [...move.shape.strokes, stroke] } }
-      : move,
-  );
-}
-
-function newId(): string {
-  return crypto.randomUUID().slice(0, 8);
+  return { ...recipe, light: { moves: shifted(recipe.light.moves, id, by) } };
 }

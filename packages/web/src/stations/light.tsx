@@ -3,6 +3,7 @@ import { ArrowDown, ArrowUp, Brush, Circle, Copy, Eye, EyeOff, Trash2 } from "lu
 import { useStore } from "zustand";
 import { Amount } from "../controls/amount.tsx";
 import { Group } from "../controls/group.tsx";
+import { IconAct } from "../controls/icon-act.tsx";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
 import { benchView, type Tool } from "../picture/bench-view.ts";
@@ -315,13 +316,5 @@ function MoveGroup({ move, number }: { move: LightMove; number: number }) {
         </button>
       </div>
     </Group>
-  );
-}
-
-function IconAct({ label, icon, onClick }: { label: string; icon: React.ReactNode; onClick: () => void }) {
-  return (
-    <button className="cursor-pointer p-1.5" aria-label={label} title={label} onClick={onClick}>
-      {icon}
-    </button>
   );
 }

@@ -1,52 +1,199 @@
-import { easeWeights, noisePrice, type Negative, type Recipe } from "@yelm/core";
+import { easeFamilies, easeWeights, formatSigned, REC2020, VISIBLE_SEAM, type Negative, type Recipe } from "@yelm/core";
+import type { ReactNode } from "react";
+import { useStore } from "zustand";
+import { groupName } from "../bench/group-name.ts";
+import { weighMeasured, type WeighScene } from "../bench/weigh-measured.ts";
 import { Group } from "../controls/group.tsx";
 import { useLens } from "../controls/use-lens.ts";
+import { benchView } from "../picture/bench-view.ts";
 import { WEIGH } from "./lenses.ts";
 
-/** Noise, times that of plain luminance, from which the price is worth a warning; and what easing brings it down to. */
-const DEAR = 1.25;
-const FAIR = 1.15;
+/** Noise, in stops of ISO, from which it is worth a warning; and what easing brings it down to. */
+const DEAR_STOPS = 0.7;
+const FAIR_STOPS = 0.4;
+/** Groups smaller than this are not asked about. */
+const SMALLEST_SHARE = 0.003;
+/** Share of the step by which an edge may overshoot, pixels by which it may be jagged, share of the picture that may clip. */
+const CLEAN_HALO = 0.06;
+const CLEAN_STAIR_PX = 0.4;
+const CLEAN_CLIPPING = 0.002;
 const MIDDLE_GREY = 0.18;
 
-/** What the weights cost in noise, before it shows. */
-export function PriceGroup({ negative, weigh, exposureEv }: PriceProps) {
-  const { change } = useLens(WEIGH);
-  const { capture } = negative;
-  const light = MIDDLE_GREY * 2 ** -exposureEv;
-  const price = noisePrice(capture, [weigh.red, weigh.green, weigh.blue], light);
-  if (!price) return null;
-  const { after } = price;
-  const stops = 2 * Math.log2(after);
-  const ease = () => {
-    const [red, green, blue] = easeWeights(capture, [weigh.red, weigh.green, weigh.blue], FAIR, light);
-    const short = (weight: number) => Math.round(1e4 * weight) / 1e4;
-    change("Weights eased", { red: short(red), green: short(green), blue: short(blue) });
-  };
+interface PriceProps {
+  readonly negative: Negative;
+  readonly scene: WeighScene;
+  readonly exposureEv: number;
+}
+
+/** What the conversion costs, before it shows: noise, edges, clipping, seams; each with its mildest mending. */
+export function PriceGroup({ negative, scene, exposureEv }: PriceProps) {
+  const { price } = useStore(weighMeasured);
+  const { value: weigh, change } = useLens(WEIGH);
   return (
     <Group title="Price">
-      {after < DEAR ? (
-        <p className="text-quiet">
-          {after < 1.02
-            ? "These weights cost nothing: the noise is that of plain luminance."
-            : `The noise is ${after.toFixed(2)} times that of plain luminance: fine.`}
-        </p>
+      <NoiseLine negative={negative} scene={scene} exposureEv={exposureEv} weigh={weigh} onEase={(eased) => change("Weights eased", eased)} />
+      {!price ? (
+        <Line name="Edges, clipping">
+          <span className="text-quiet">measuring…</span>
+        </Line>
       ) : (
         <>
-          <p className="text-accent pb-2">
-            The noise is {after.toFixed(2)} times that of plain luminance, as if at {stops.toFixed(1)} stops more ISO,
-            with colour already smoothed.
-          </p>
-          <button className="chip" onClick={ease}>
-            Ease the weights to {FAIR} times
-          </button>
+          <EdgeLine scene={scene} edge={price.edge} weigh={weigh} onEase={(eased) => change("Passages softened", eased)} />
+          <ClippingLine scene={scene} clipping={price.clipping} weigh={weigh} onEase={(eased) => change("Clipping eased", eased)} />
+          {weigh.areas.length > 0 && <SeamLine weigh={weigh} seam={price.seam} />}
         </>
       )}
     </Group>
   );
 }
 
-interface PriceProps {
-  readonly negative: Negative;
-  readonly weigh: Recipe["weigh"];
-  readonly exposureEv: number;
+type Weigh = Recipe["weigh"];
+type Price = NonNullable<ReturnType<typeof weighMeasured.getState>["price"]>;
+
+function Line({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className="flex justify-between gap-3 py-0.5">
+      <span className="text-quiet shrink-0">{name}</span>
+      <span className="text-right">{children}</span>
+    </div>
+  );
+}
+
+/** A finding with its act: in the accent, but calm. */
+function Finding({ children, act, onAct }: { children: ReactNode; act: string; onAct: () => void }) {
+  return (
+    <p className="border-accent bg-fill my-1.5 border-l-2 px-3 py-2">
+      {children}{" "}
+      <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={onAct}>
+        {act}
+      </button>
+    </p>
+  );
+}
+
+interface NoiseLineProps extends PriceProps {
+  readonly weigh: Weigh;
+  readonly onEase: (change: Partial<Weigh>) => void;
+}
+
+function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProps) {
+  const { families, facts, noise, probe } = scene;
+  if (noise.every((stops) => stops === null))
+    return (
+      <Line name="Noise">
+        <span className="text-quiet">not known of this file</span>
+      </Line>
+    );
+  let worst = families.length;
+  noise.forEach((stops, i) => {
+    if (facts[i].share >= SMALLEST_SHARE && (stops ?? 0) > (noise[worst] ?? 0)) worst = i;
+  });
+  const stops = noise[worst] ?? 0;
+  if (stops < DEAR_STOPS)
+    return (
+      <Line name="Noise against neutral">
+        {stops < 0.05 ? "nothing added" : `${formatSigned(stops, 1)} stops, in ${groupName(families, worst)}`}
+      </Line>
+    );
+  const ease = () => {
+    if (families.some((family) => family.stops !== 0)) {
+      const eased = easeFamilies(probe, Math.max(FAIR_STOPS, loudestWithout(scene)));
+      if (eased.families.some((family, i) => family.stops !== families[i].stops)) return onEase({ families: eased.families });
+    }
+    const light = MIDDLE_GREY * 2 ** -exposureEv;
+    const [red, green, blue] = easeWeights(negative.capture, [weigh.red, weigh.green, weigh.blue], 2 ** (FAIR_STOPS / 2), light);
+    const short = (weight: number) => Math.round(1e4 * weight) / 1e4;
+    return onEase({ by: "weights", red: short(red), green: short(green), blue: short(blue) });
+  };
+  return (
+    <Finding act="Ease it" onAct={ease}>
+      {capital(groupName(families, worst))} gets as noisy as at {stops.toFixed(1)} stops more ISO, with colour already
+      smoothed.
+    </Finding>
+  );
+}
+
+/** What the weights alone cost, which easing families cannot go below. */
+function loudestWithout({ probe, families }: WeighScene): number {
+  const still = families.map((family) => ({ ...family, stops: 0 }));
+  return Math.max(...probe.noiseStops({ ...probe.weigh, families: still }).map((stops) => stops ?? 0)) + 0.02;
+}
+
+interface EdgeLineProps {
+  readonly scene: WeighScene;
+  readonly edge: Price["edge"];
+  readonly weigh: Weigh;
+  readonly onEase: (change: Partial<Weigh>) => void;
+}
+
+function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
+  if (!edge || (edge.halo < CLEAN_HALO && edge.stairPx < CLEAN_STAIR_PX))
+    return <Line name="Edges">{edge ? `clean, within ${(100 * edge.halo).toFixed(0)} %` : "clean"}</Line>;
+  const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
+  const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
+  const soften = () =>
+    onEase({
+      families: scene.families.map((family) => ({ ...family, stops: Math.round(80 * family.stops) / 100 })),
+      softness: Math.min(1, weigh.softness + 0.15),
+    });
+  return (
+    <Finding act="Soften the passage" onAct={soften}>
+      Where {one} meets {other} the edge{" "}
+      {edge.halo >= CLEAN_HALO ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step` : `is jagged by ${edge.stairPx.toFixed(1)} pixels`}.{" "}
+      <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={show}>
+        Show it
+      </button>{" "}
+      ·
+    </Finding>
+  );
+}
+
+interface ClippingLineProps {
+  readonly scene: WeighScene;
+  readonly clipping: Price["clipping"];
+  readonly weigh: Weigh;
+  readonly onEase: (change: Partial<Weigh>) => void;
+}
+
+function ClippingLine({ scene, clipping: { black, white, family }, weigh, onEase }: ClippingLineProps) {
+  if (black + white < CLEAN_CLIPPING) return <Line name="Clipping">none caused</Line>;
+  const [side, share] = black > white ? ["black", black] : ["white", white];
+  const text = `${(100 * share).toFixed(1)} % of the picture goes ${side} by it${family === null ? "" : `, most of it ${groupName(scene.families, family)}`}.`;
+  const moved = family !== null && scene.families[family].stops !== 0;
+  const ease = () => {
+    if (moved)
+      return onEase({
+        families: scene.families.map((one, i) => (i === family ? { ...one, stops: Math.round(50 * one.stops) / 100 } : one)),
+      });
+    const { red, green, blue } = halfWayToPlain(weigh);
+    return onEase({ by: "weights", red, green, blue });
+  };
+  return (
+    <Finding act={moved ? `Halve ${groupName(scene.families, family)}` : "Ease the weights"} onAct={ease}>
+      {text}
+    </Finding>
+  );
+}
+
+function SeamLine({ weigh, seam }: { weigh: Weigh; seam: Price["seam"] }) {
+  if (!seam || seam.stopsPerPercent < VISIBLE_SEAM) return <Line name="Seams of areas">none seen</Line>;
+  const area = weigh.areas.find(({ id }) => id === seam.areaId);
+  return (
+    <Finding act="Show it" onAct={() => benchView.setState({ zoom: { zoom: 1, centreX: seam.x, centreY: seam.y }, areaId: seam.areaId })}>
+      The edge of {area?.name ?? "an area"} shows on something smooth: {(seam.stopsPerPercent).toFixed(2)} stops in a
+      hundredth of the picture. Make it softer.
+    </Finding>
+  );
+}
+
+/** Half of the way to plain luminance of the same sum. */
+function halfWayToPlain({ red, green, blue }: Weigh) {
+  const sum = red + green + blue;
+  const mix = (weight: number, plain: number) => Math.round(5e3 * (weight + sum * plain)) / 1e4;
+  const [r, g, b] = REC2020.luminance;
+  return { red: mix(red, r), green: mix(green, g), blue: mix(blue, b) };
+}
+
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }

@@ -1,25 +1,121 @@
 import { defaultRecipe, type Negative } from "@yelm/core";
 import { Lock, LockOpen } from "lucide-react";
+import { useState } from "react";
 import { useStore } from "zustand";
-import { measured } from "../bench/measured.ts";
+import { useWeighMeasuring, useWeighScene, type WeighScene } from "../bench/weigh-measured.ts";
 import { Amount } from "../controls/amount.tsx";
 import { Group } from "../controls/group.tsx";
 import { useLens } from "../controls/use-lens.ts";
 import { useEdit } from "../data/use-session.ts";
-import { WeighRungs } from "../instruments/weigh-rungs.tsx";
+import { ColourMap } from "../instruments/colour-map.tsx";
+import { FamilyRungs } from "../instruments/family-rungs.tsx";
 import { useAct } from "../keys/acts.ts";
+import { benchView } from "../picture/bench-view.ts";
+import type { RenderPool } from "../picture/render-pool.ts";
+import { AdviceGroup } from "./advice-group.tsx";
+import { AreasGroup } from "./areas-group.tsx";
+import { FamilyActs, FamilyGroup } from "./family-group.tsx";
+import { FilmChoices } from "./film-group.tsx";
 import { asWeight } from "./formats.ts";
 import { WEIGH } from "./lenses.ts";
+import { NeighboursGroup } from "./neighbours-group.tsx";
 import { PriceGroup } from "./price-group.tsx";
 import { moveWeight, type WeightName } from "./weight-edits.ts";
 
+const WAYS = [
+  ["families", "Families"],
+  ["weights", "Weights"],
+  ["film", "Film"],
+  ["areas", "Areas"],
+] as const;
+type Way = (typeof WAYS)[number][0];
+
+/** Weigh: colour into grey, by families, weights, film and areas, with what merges and what it costs. */
+export function WeighStation({ negative, pool }: { negative: Negative; pool: RenderPool }) {
+  const { change } = useLens(WEIGH);
+  const { by, red, green, blue } = defaultRecipe().weigh;
+  useAct({
+    id: "plain",
+    label: "Plain luminance",
+    group: "Print",
+    keys: "shift+l",
+    run: () => change("Plain luminance", { by, red, green, blue }),
+  });
+  if (negative.capture.grey) return <NothingToWeigh negative={negative} />;
+  return <Weighing negative={negative} pool={pool} />;
+}
+
+function Weighing({ negative, pool }: { negative: Negative; pool: RenderPool }) {
+  useWeighMeasuring(pool);
+  const scene = useWeighScene(negative);
+  const recipe = useEdit((state) => state.recipe);
+  const { tool, familyId, strip } = useStore(benchView);
+  const [way, setWay] = useState<Way>("families");
+  const gain = 2 ** recipe.ground.exposureEv;
+  const starts = () => benchView.setState({ strip: strip === "prints" ? "starting points" : "prints" });
+  useAct({ id: "starting-points", label: "Lay out starting points", group: "Print", keys: "l", run: starts });
+  useAct({
+    id: "weigh-done",
+    label: "Leave the tool",
+    group: "Print",
+    keys: "enter,escape",
+    enabled: tool !== "look",
+    run: () => benchView.setState({ tool: "look" }),
+  });
+  const family = scene?.families.find(({ id }) => id === familyId);
+  return (
+    <>
+      <div role="tablist" aria-label="Ways to weigh" className="-mx-2 flex pb-1.5">
+        {WAYS.map(([id, label]) => (
+          <button key={id} role="tab" aria-selected={way === id} className="act px-2.5" onClick={() => setWay(id)}>
+            {label}
+          </button>
+        ))}
+      </div>
+      {way === "weights" && <ThreeWeights />}
+      {way === "film" && <FilmWay />}
+      {way === "areas" && <AreasGroup />}
+      {scene ? (
+        <>
+          <Group title={baseTitle(recipe.weigh)}>
+            <FamilyRungs scene={scene} gain={gain} />
+            {way === "families" && (
+              <>
+                {family && <FamilyGroup scene={scene} family={family} />}
+                <FamilyActs scene={scene} />
+              </>
+            )}
+          </Group>
+          <NeighboursGroup scene={scene} />
+          <PriceGroup negative={negative} scene={scene} exposureEv={recipe.ground.exposureEv} />
+          <MapGroup scene={scene} softness={recipe.weigh.softness} gain={gain} />
+          <AdviceGroup scene={scene} />
+        </>
+      ) : (
+        <p className="text-quiet py-6">Looking at the picture&apos;s colours…</p>
+      )}
+    </>
+  );
+}
+
+/** What the families lie over. */
+function baseTitle({ by, film }: ReturnType<typeof defaultRecipe>["weigh"]): string {
+  return by === "film" ? `Over ${film.film === "own" ? (film.ownFilm?.name ?? "own film") : film.film} film` : "Colour in, grey out";
+}
+
+function MapGroup({ scene, softness, gain }: { scene: WeighScene; softness: number; gain: number }) {
+  return (
+    <Group title="Hue and lightness" folded={`${scene.families.length} families`}>
+      <ColourMap scene={scene} softness={softness} gain={gain} />
+    </Group>
+  );
+}
+
 const STARTS = [
-  ["Plain luminance", defaultRecipe().weigh],
-  ["Red light", { red: 1, green: 0, blue: 0 }],
-  ["Green light", { red: 0, green: 1, blue: 0 }],
-  ["Blue light", { red: 0, green: 0, blue: 1 }],
-  ["Dark sky", { red: 1.1, green: 0.3, blue: -0.4 }],
-  ["Soft skin", { red: 0.6, green: 0.4, blue: 0 }],
+  ["Luminance", defaultRecipe().weigh],
+  ["Red", { red: 1, green: 0, blue: 0 }],
+  ["Green", { red: 0, green: 1, blue: 0 }],
+  ["Blue", { red: 0, green: 0, blue: 1 }],
 ] as const;
 const NAMES: readonly (readonly [WeightName, string])[] = [
   ["red", "Red light"],
@@ -27,62 +123,63 @@ const NAMES: readonly (readonly [WeightName, string])[] = [
   ["blue", "Blue light"],
 ];
 
-/** Weigh: how much red, green and blue light counts, and what that does to the picture's own colours. */
-export function WeighStation({ negative }: { negative: Negative }) {
-  const { palette } = useStore(measured);
-  const recipe = useEdit((state) => state.recipe);
+function ThreeWeights() {
   const { value: weigh, amount, preview, commit, change } = useLens(WEIGH);
   const sum = weigh.red + weigh.green + weigh.blue;
   const lock = () => change(weigh.lockSum ? "Sum let go" : "Sum held", { lockSum: !weigh.lockSum });
-  useAct({
-    id: "plain",
-    label: "Plain luminance",
-    group: "Print",
-    keys: "shift+l",
-    run: () => change("Plain luminance", STARTS[0][1]),
-  });
-  if (negative.capture.grey) return <NothingToWeigh negative={negative} />;
   return (
-    <>
-      <Group
-        title="Three weights"
-        aside={
-          <button
-            className="act"
-            aria-pressed={weigh.lockSum}
-            title="Keep the sum while one weight moves"
-            onClick={lock}
-          >
-            sum {asWeight(sum)} {weigh.lockSum ? <Lock size={13} /> : <LockOpen size={13} />}
+    <Group
+      title="Three weights"
+      aside={
+        <button className="act" aria-pressed={weigh.lockSum} title="Keep the sum while one weight moves" onClick={lock}>
+          sum {asWeight(sum)} {weigh.lockSum ? <Lock size={13} /> : <LockOpen size={13} />}
+        </button>
+      }
+    >
+      {weigh.by === "film" && <p className="text-quiet pb-1">A film is in use. Moving a weight puts it aside.</p>}
+      {NAMES.map(([name, label]) => (
+        <Amount
+          key={name}
+          {...amount(name, label)}
+          step={0.05}
+          format={asWeight}
+          onChange={(value) => preview({ ...moveWeight(weigh, name, value), by: "weights" })}
+          onEnd={() => commit(label)}
+        />
+      ))}
+      <div className="flex flex-wrap gap-1 pt-2">
+        {STARTS.map(([label, { red, green, blue }]) => (
+          <button key={label} className="chip" onClick={() => change(label, { by: "weights", red, green, blue })}>
+            {label}
           </button>
-        }
-      >
-        {NAMES.map(([name, label]) => (
-          <Amount
-            key={name}
-            {...amount(name, label)}
-            step={0.05}
-            format={asWeight}
-            onChange={(value) => preview(moveWeight(weigh, name, value))}
-            onEnd={() => commit(label)}
-          />
         ))}
-        <div className="flex flex-wrap gap-1 pt-2">
-          {STARTS.map(([label, weights]) => (
-            <button key={label} className="chip" onClick={() => change(label, weights)}>
-              {label}
-            </button>
-          ))}
-        </div>
-      </Group>
-      <PriceGroup negative={negative} weigh={weigh} exposureEv={recipe.ground.exposureEv} />
-      <Group
-        title="Colour in, grey out"
-        aside={<span className="text-quiet">{palette.length > 0 ? `${palette.length} colours` : "measuring…"}</span>}
-      >
-        <WeighRungs palette={palette} recipe={recipe} />
-      </Group>
-    </>
+      </div>
+    </Group>
+  );
+}
+
+function FilmWay() {
+  const { value: weigh, change } = useLens(WEIGH);
+  return (
+    <Group
+      title="Film and filter"
+      aside={
+        weigh.by === "film" ? (
+          <button className="act" onClick={() => change("Film put aside", { by: "weights" })}>
+            Put aside
+          </button>
+        ) : (
+          <button className="act text-accent" onClick={() => change("Film taken", { by: "film" })}>
+            Take this film
+          </button>
+        )
+      }
+    >
+      <FilmChoices
+        film={weigh.film}
+        onFilm={(label, film) => change(label, { by: "film", film: { ...weigh.film, ...film } })}
+      />
+    </Group>
   );
 }
 

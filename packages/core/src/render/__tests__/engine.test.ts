@@ -73,11 +73,36 @@ function randomRecipe(random: () => number): Recipe {
         },
       ],
     },
-    weigh: { red: between(-0.2, 1.2), green: between(0, 0.8), blue: between(-0.4, 0.6), lockSum: false },
+    weigh: randomWeigh(recipe.weigh, random),
     shape: { ...recipe.shape, blackPoint: between(-9, -5), whitePoint: between(1.8, 3), midPoint: between(-0.5, 0.5), grade: between(1, 3.5), characteristic: random() > 0.5 ? "film" : "straight" }, // prettier-ignore
     light: { moves },
     finish: { ...recipe.finish, edgeBurn: { stops: between(-1, 0.3), start: 0.4, roundness: random() } },
   };
+}
+
+/** Weights or film, three families, sometimes an area with a conversion of its own. */
+function randomWeigh(plain: Recipe["weigh"], random: () => number): Recipe["weigh"] {
+  const between = (a: number, b: number) => a + (b - a) * random();
+  const weights = () => ({
+    by: random() > 0.5 ? ("film" as const) : ("weights" as const),
+    red: between(-0.2, 1.2),
+    green: between(0, 0.8),
+    blue: between(-0.4, 0.6),
+    film: { ...plain.film, film: "orthochromatic" as const, filter: "deep yellow" as const },
+  });
+  const families = [30, 100, 250].map((hueDegrees, i) => ({
+    id: `f${i}`,
+    name: "family",
+    hueDegrees: hueDegrees + between(-15, 15),
+    saturation: between(0.1, 0.25),
+    lightness: between(0.4, 0.8),
+    reach: between(0.7, 1.4),
+    stops: between(-1, 1),
+    pinned: false,
+  }));
+  const shape = { kind: "ellipse" as const, x: random(), y: 0.6 * random(), radiusX: 0.25, radiusY: 0.2, angleDegrees: 20, softness: between(0.4, 1) }; // prettier-ignore
+  const area = { id: "a", name: "area", on: true, invert: random() > 0.5, shape, ...weights() };
+  return { ...plain, ...weights(), lockSum: false, families, softness: random(), areas: random() > 0.5 ? [area] : [] };
 }
 
 function wholeView(
@@ -118,7 +143,7 @@ function lightnessDifference(a: Float32Array, b: Float32Array): { mean: number; 
 
 describe("contract", () => {
   test("straight curve, nothing else: reflectance is the weighted sum, clipped to 0–1, at every pixel", () => {
-    const recipe = { ...defaultRecipe(), weigh: { red: 0.95, green: 0.4, blue: -0.35, lockSum: false } };
+    const recipe = { ...defaultRecipe(), weigh: { ...defaultRecipe().weigh, red: 0.95, green: 0.4, blue: -0.35 } };
     const { print, view } = wholeView(recipe, 1, 1);
     const found = engine.renderReflectance(print, view);
     const [red, green, blue] = engine.renderWorking(print, view);

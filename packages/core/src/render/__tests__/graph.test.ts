@@ -34,6 +34,9 @@ function busyRecipe(): Recipe {
     angleDegrees: 0,
     softness: 1,
   } as const;
+  const family = { id: "f", name: "warm", hueDegrees: 60, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
+  const { film } = base.weigh;
+  const areaWeights = { by: "weights", red: 1, green: 0, blue: 0, film } as const;
   return {
     ...base,
     ground: {
@@ -53,10 +56,17 @@ function busyRecipe(): Recipe {
         },
       ],
     },
+    weigh: {
+      ...base.weigh,
+      families: [{ ...family, stops: 0 }],
+      areas: [{ ...areaWeights, id: "s", name: "sky", on: true, invert: false, shape: { ...ellipse, y: 0.1 } }],
+    },
     shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 } },
     light: { moves: [{ id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, shape: ellipse }] },
   };
 }
+
+const AFTER_AREAS = ["guidedLine", "localContrast", "develop", "encodeRgba8"];
 
 /** Counts how often each kernel is called while `work` runs. */
 function countCalls(work: () => void): Record<string, number> {
@@ -92,6 +102,9 @@ describe("what runs again after a change", () => {
     },
     "local contrast": { ...base, shape: { ...base.shape, localContrast: { low: 0, mid: 1, high: 0 } } },
     "a weight": { ...base, weigh: { ...base.weigh, red: 0.6 } },
+    "a family's stops": { ...base, weigh: { ...base.weigh, families: [{ ...base.weigh.families[0], stops: 1 }] } },
+    "an area's weights": { ...base, weigh: { ...base.weigh, areas: [{ ...base.weigh.areas[0], blue: 0.5 }] } },
+    "an area switched off": { ...base, weigh: { ...base.weigh, areas: [{ ...base.weigh.areas[0], on: false }] } },
     grain: { ...base, finish: { ...base.finish, grain: { ...base.finish.grain, granularity: 9 } } },
   };
   const runs = (recipe: Recipe) => {
@@ -100,7 +113,9 @@ describe("what runs again after a change", () => {
     const calls = countCalls(() => engine.renderRgba(engine.prepare(recipe), VIEW));
     return [
       "weighHalf",
+      "weighByColour",
       "sampleAffine",
+      "mixByMask",
       "guidedLine",
       "localContrast",
       "drawEllipse",
@@ -116,7 +131,10 @@ describe("what runs again after a change", () => {
     ["a move's stops", ["addScaled", "develop", "encodeRgba8"]],
     ["a move's shape", ["drawEllipse", "addScaled", "develop", "encodeRgba8"]],
     ["local contrast", ["localContrast", "develop", "encodeRgba8"]],
-    ["a weight", ["weighHalf", "sampleAffine", "guidedLine", "localContrast", "develop", "encodeRgba8"]],
+    ["a weight", ["weighHalf", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
+    ["a family's stops", ["weighByColour", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
+    ["an area's weights", ["weighHalf", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
+    ["an area switched off", AFTER_AREAS],
   ] as const)("%s: %j", (name, expected) => {
     expect(runs(changed[name])).toEqual(expected);
   });

@@ -14,8 +14,9 @@ import { FIT, frameToPane, paneToFrame, place } from "../../picture/placement.ts
 import { cropToRatio, fitCrop } from "../crop-edits.ts";
 import { movePoint, placeRung, removePoint, setPoint, STRAIGHT } from "../curve-edits.ts";
 import { zoneNumeral, zoneThirds } from "../formats.ts";
-import { addStroke, changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light-edits.ts";
+import { changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light-edits.ts";
 import { pointsFor } from "../points.ts";
+import { withStroke } from "../stack-edits.ts";
 import { moveWeight } from "../weight-edits.ts";
 
 test("amounts are read as people type them", () => {
@@ -46,7 +47,7 @@ describe("weights", () => {
   test("at the end of their range they stop, and the sum still holds", () => {
     const moved = moveWeight({ ...weigh, green: -1.9, blue: -1.9, red: 4.8 - 1 }, "red", 3);
     expect(moved.red + moved.green + moved.blue).toBeCloseTo(0, 6);
-    const far = moveWeight({ red: 0, green: -2, blue: -2, lockSum: true }, "red", 2);
+    const far = moveWeight({ ...weigh, red: 0, green: -2, blue: -2 }, "red", 2);
     expect(far).toMatchObject({ red: 0, green: -2, blue: -2 });
   });
   test("let go, only the one moves", () => {
@@ -139,11 +140,8 @@ describe("light moves", () => {
       erase: false,
       points: [[0.1, 0.1, 1]] as [number, number, number][],
     };
-    expect(addStroke(withMove(defaultRecipe(), brush), brush.id, stroke).light.moves[0].shape).toMatchObject({
-      strokes: [stroke],
-    });
-    const other = newMove([], ellipse);
-    expect(addStroke(withMove(defaultRecipe(), other), other.id, stroke).light.moves[0].shape).toEqual(ellipse);
+    expect(withStroke(brush.shape, stroke)).toMatchObject({ strokes: [stroke] });
+    expect(withStroke(ellipse, stroke)).toEqual(ellipse);
   });
 });
 

@@ -1,20 +1,19 @@
 import { useDrag } from "@use-gesture/react";
 import {
   applyAffine,
-  formatStops,
   invertAffine,
   type EllipseShape,
   type Frame,
-  type LightMove,
   type Negative,
   type Stroke,
 } from "@yelm/core";
 import { useRef, useState, type PointerEvent as ReactPointerEvent } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
-import { addStroke, changeMove, newMove, withMove } from "../stations/light-edits.ts";
+import { withStroke } from "../stations/stack-edits.ts";
 import { benchView } from "./bench-view.ts";
 import { frameToPane, paneToFrame, type Placement } from "./placement.ts";
+import type { Shaped, ShapeStack } from "./shape-stacks.ts";
 
 interface OverlayProps {
   readonly negative: Negative;
@@ -38,11 +37,14 @@ function useMapping({ negative, frame, placement }: OverlayProps) {
   };
 }
 
-/** The shapes of light on the picture: dashed outlines, few handles, number and stops; and the brush. */
-export function LightOverlay(props: OverlayProps) {
+/** The shapes of a stack on the picture: dashed outlines, few handles, number and label; and the brush. */
+export function ShapeOverlay({ stack, ...props }: OverlayProps & { stack: ShapeStack }) {
   const mapping = useMapping(props);
-  const moves = useEdit((state) => state.recipe.light.moves);
-  const { tool, moveId, brush, mode } = useStore(benchView);
+  const recipe = useEdit((state) => state.recipe);
+  const items = stack.list(recipe);
+  const view = useStore(benchView);
+  const { tool, brush, mode } = view;
+  const activeId = stack.activeId(view);
   const session = useSession();
   const layer = useRef<SVGSVGElement>(null);
   const [pointer, setPointer] = useState<[number, number] | null>(null);
@@ -50,7 +52,7 @@ export function LightOverlay(props: OverlayProps) {
     const box = layer.current!.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];
   };
-  const painting = usePainting(mapping, local);
+  const painting = usePainting(stack, mapping, local);
   const drawing = useRef<{ id: string; from: [number, number] } | null>(null);
 
   const onPointerDown = (event: ReactPointerEvent) => {
@@ -58,7 +60,7 @@ export function LightOverlay(props: OverlayProps) {
     if (tool === "brush") painting.start(event);
     if (tool === "ellipse") {
       const [x, y] = mapping.toFlat(...local(event));
-      const move = newMove(moves, {
+      const made = stack.add(session.store.getState().recipe, {
         kind: "ellipse",
         x,
         y,
@@ -67,10 +69,10 @@ export function LightOverlay(props: OverlayProps) {
         angleDegrees: 0,
         softness: 0.9,
       });
-      session.preview((recipe) => withMove(recipe, move));
-      drawing.current = { id: move.id, from: [x, y] };
+      session.preview(() => made.recipe);
+      drawing.current = { id: made.id, from: [x, y] };
       layer.current!.setPointerCapture(event.pointerId);
-      benchView.setState({ moveId: move.id });
+      stack.activate(made.id);
     }
   };
   const onPointerMove = (event: ReactPointerEvent) => {
@@ -80,14 +82,11 @@ export function LightOverlay(props: OverlayProps) {
     if (!now) return;
     const [x, y] = mapping.toFlat(...local(event));
     const [fx, fy] = now.from;
-    session.preview((recipe) =>
-      changeMove(recipe, now.id, (move) => ({
-        ...move,
-        shape: {
-          ...(move.shape as EllipseShape),
-          radiusX: Math.max(0.01, Math.abs(x - fx)),
-          radiusY: Math.max(0.01, Math.abs(y - fy)),
-        },
+    session.preview((old) =>
+      stack.change(old, now.id, (shape) => ({
+        ...(shape as EllipseShape),
+        radiusX: Math.max(0.01, Math.abs(x - fx)),
+        radiusY: Math.max(0.01, Math.abs(y - fy)),
       })),
     );
   };
@@ -95,7 +94,7 @@ export function LightOverlay(props: OverlayProps) {
     painting.end();
     if (!drawing.current) return;
     drawing.current = null;
-    session.commit("Light", "New ellipse");
+    session.commit(stack.station, "New ellipse");
     benchView.setState({ tool: "look" });
   };
 
@@ -103,7 +102,7 @@ export function LightOverlay(props: OverlayProps) {
   return (
     <svg
       ref={layer}
-      data-testid="light-overlay"
+      data-testid="shape-overlay"
       className="absolute inset-0 h-full w-full"
       style={{ pointerEvents: tool === "look" ? "none" : "auto", cursor: tool === "brush" ? "none" : "crosshair" }}
       onPointerDown={onPointerDown}
@@ -112,12 +111,13 @@ export function LightOverlay(props: OverlayProps) {
       onPointerCancel={onPointerUp}
       onPointerLeave={() => setPointer(null)}
     >
-      {moves.map((move, i) => (
-        <MoveShape
-          key={move.id}
-          move={move}
+      {items.map((item, i) => (
+        <ItemShape
+          key={item.id}
+          stack={stack}
+          item={item}
           number={i + 1}
-          active={move.id === moveId}
+          active={item.id === activeId}
           mapping={mapping}
           local={local}
         />
@@ -149,50 +149,58 @@ function Ring({ x, y, radius, faint }: { x: number; y: number; radius: number; f
   );
 }
 
-function MoveShape({
-  move,
+function ItemShape({
+  stack,
+  item,
   number,
   active,
   mapping,
   local,
 }: {
-  move: LightMove;
+  stack: ShapeStack;
+  item: Shaped;
   number: number;
   active: boolean;
   mapping: Mapping;
   local: Local;
 }) {
-  const { shape } = move;
+  const { shape } = item;
   const [x, y] =
     shape.kind === "ellipse" ? mapping.toPane(shape.x, shape.y) : mapping.toPane(...middleOf(shape.strokes));
   const colour = active ? "var(--color-accent)" : "#fff";
   return (
-    <g opacity={move.on ? 1 : 0.4}>
+    <g opacity={item.on ? 1 : 0.4}>
       {shape.kind === "ellipse" && <EllipseOutline shape={shape} colour={colour} mapping={mapping} />}
       {shape.kind === "brush" && active && <StrokeLines strokes={shape.strokes} colour={colour} mapping={mapping} />}
       {(shape.kind === "ellipse" || shape.strokes.length > 0) && (
-        <MoveLabel x={x} y={y - 14} text={`${number}  ${formatStops(move.stops)}`} colour={colour} moveId={move.id} />
+        <ItemLabel
+          x={x}
+          y={y - 14}
+          text={`${number}  ${item.label}`}
+          colour={colour}
+          onChoose={() => stack.activate(item.id)}
+        />
       )}
       {shape.kind === "ellipse" && active && (
-        <EllipseHandles move={move} shape={shape} mapping={mapping} local={local} />
+        <EllipseHandles stack={stack} item={item} shape={shape} mapping={mapping} local={local} />
       )}
     </g>
   );
 }
 
-/** Number and stops of a move, on a plate that keeps them readable on any picture; a click takes the move in hand. */
-function MoveLabel({
+/** Number and label, on a plate that keeps them readable on any picture; a click takes the shape in hand. */
+function ItemLabel({
   x,
   y,
   text,
   colour,
-  moveId,
+  onChoose,
 }: {
   x: number;
   y: number;
   text: string;
   colour: string;
-  moveId: string;
+  onChoose: () => void;
 }) {
   const width = 14 + 7.5 * text.length;
   return (
@@ -200,7 +208,7 @@ function MoveLabel({
       data-handle
       className="cursor-pointer"
       style={{ pointerEvents: "auto" }}
-      onClick={() => benchView.setState({ moveId })}
+      onClick={onChoose}
     >
       <rect x={x - width / 2} y={y - 11} width={width} height={22} rx={2} fill="#000" fillOpacity={0.62} />
       <text x={x} y={y + 5} textAnchor="middle" className="font-serif" fontSize={16} fill={colour} xmlSpace="preserve">
@@ -242,12 +250,14 @@ function StrokeLines({ strokes, colour, mapping }: { strokes: readonly Stroke[];
 
 /** Handles: the middle moves it, each side is pulled without the other, the knob outside turns it. */
 function EllipseHandles({
-  move,
+  stack,
+  item,
   shape,
   mapping,
   local,
 }: {
-  move: LightMove;
+  stack: ShapeStack;
+  item: Shaped;
   shape: EllipseShape;
   mapping: Mapping;
   local: Local;
@@ -258,8 +268,8 @@ function EllipseHandles({
   const sin = Math.sin(angle);
   const at = (u: number, v: number) => mapping.toPane(shape.x + cos * u - sin * v, shape.y + sin * u + cos * v);
   const set = (change: (old: EllipseShape) => EllipseShape) =>
-    session.preview((recipe) => changeMove(recipe, move.id, (m) => ({ ...m, shape: change(m.shape as EllipseShape) })));
-  const keep = () => session.commit("Light", `Shape of ${move.name}`);
+    session.preview((recipe) => stack.change(recipe, item.id, (old) => change(old as EllipseShape)));
+  const keep = () => session.commit(stack.station, `Shape of ${item.name}`);
   const pull = (axis: "radiusX" | "radiusY", sign: 1 | -1) => (x: number, y: number) =>
     set((old) => {
       const dx = x - old.x;
@@ -342,15 +352,17 @@ function Handle({ name, at: [x, y], round, mapping, local, onMove, onEnd }: Hand
   );
 }
 
-/** Brush strokes into the active brush move, or a new one. */
-function usePainting(mapping: Mapping, local: Local) {
+/** Brush strokes into the active brushed shape, or a new one. */
+function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
   const session = useSession();
   const stroke = useRef<{ id: string; points: [number, number, number][] } | null>(null);
   const { brush } = useStore(benchView);
   const show = () => {
     const { id, points } = stroke.current!;
     session.revert();
-    session.preview((recipe) => addStroke(recipe, id, { ...brush, points: [...points] }));
+    session.preview((recipe) =>
+      stack.change(recipe, id, (shape) => withStroke(shape, { ...brush, points: [...points] })),
+    );
   };
   const add = (event: ReactPointerEvent) => {
     const now = stroke.current!;
@@ -365,15 +377,15 @@ function usePainting(mapping: Mapping, local: Local) {
   };
   return {
     start(event: ReactPointerEvent) {
-      const { moveId } = benchView.getState();
+      const activeId = stack.activeId(benchView.getState());
       const { recipe } = session.store.getState();
-      const active = recipe.light.moves.find((move) => move.id === moveId && move.shape.kind === "brush");
+      const active = stack.list(recipe).find((item) => item.id === activeId && item.shape.kind === "brush");
       let id = active?.id;
       if (!id) {
-        const move = newMove(recipe.light.moves, { kind: "brush", strokes: [] });
-        id = move.id;
-        session.change("Light", "New brush move", (old) => withMove(old, move));
-        benchView.setState({ moveId: id });
+        const made = stack.add(recipe, { kind: "brush", strokes: [] });
+        id = made.id;
+        session.change(stack.station, `New brush ${stack.noun}`, () => made.recipe);
+        stack.activate(id);
       }
       stroke.current = { id, points: [] };
       event.currentTarget.setPointerCapture(event.pointerId);
@@ -386,7 +398,7 @@ function usePainting(mapping: Mapping, local: Local) {
     end() {
       if (!stroke.current) return;
       stroke.current = null;
-      session.commit("Light", brush.erase ? "Brush stroke taken away" : "Brush stroke");
+      session.commit(stack.station, brush.erase ? "Brush stroke taken away" : "Brush stroke");
     },
   };
 }

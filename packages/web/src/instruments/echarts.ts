@@ -1,0 +1,11 @@
+import { LineChart } from "echarts/charts";
+import { GridComponent } from "echarts/components";
+import { init, use, type ECharts } from "echarts/core";
+import { SVGRenderer } from "echarts/renderers";
+
+use([LineChart, GridComponent, SVGRenderer]);
+
+/** Starts an empty chart in a box. */
+export function startChart(box: HTMLElement): ECharts {
+  return init(box, null, { renderer: "svg" });
+}

@@ -1,0 +1,249 @@
+import { formatSigned, lightnessToLuminance, stopsForLightness, type Family } from "@yelm/core";
+import { useRef, useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from "react";
+import { useStore } from "zustand";
+import type { WeighScene } from "../bench/weigh-measured.ts";
+import { useSession } from "../data/use-session.ts";
+import { benchView } from "../picture/bench-view.ts";
+import { changeFamily } from "../stations/family-edits.ts";
+import { zoneNumeral, zoneThirds } from "../stations/formats.ts";
+import { greyToCss, workingToCss } from "./colour-css.ts";
+
+const WIDTH = 268;
+const SWATCH = 20;
+const ROW = 34;
+const TOP = 22;
+const FOOT = 12;
+const NAME_X = 28;
+const RAIL_X = 226;
+const FROM_X = 138;
+const NEUTRAL = "neutral";
+const ARROW_STOPS = 0.1;
+
+interface RungsProps {
+  readonly scene: WeighScene;
+  readonly gain: number;
+}
+
+/**
+ * Colour in, grey out: the picture's families on the left, the zones they print on at the right. Lines that meet are colours that
+ * have become one grey; merged neighbours are dashed. The right-hand ends are handles.
+ */
+export function FamilyRungs({ scene, gain }: RungsProps) {
+  const { families, facts, greys, plain, neighbours } = scene;
+  const { familyId, besideId, pointed } = useStore(benchView);
+  const [held, setHeld] = useState<string | null>(null);
+  const rows = order(scene);
+  const height = TOP + FOOT + Math.max(8, rows.length) * ROW;
+  const zoneY = (lightness: number) => height - FOOT - (lightness / 100) * (height - TOP - FOOT);
+  const merged = new Set(neighbours.filter((pair) => pair.merged).flatMap(({ first, second }) => [first, second]));
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      className="block w-full touch-none select-none"
+      role="group"
+      aria-label="Colour in, grey out"
+      data-testid="family-rungs"
+      onPointerLeave={() => benchView.setState({ pointed: [] })}
+    >
+      <text x={0} y={10} fontSize={11} className="fill-quiet">
+        colour in
+      </text>
+      <text x={RAIL_X} y={10} textAnchor="middle" fontSize={11} className="fill-quiet">
+        grey out
+      </text>
+      <line x1={RAIL_X} x2={RAIL_X} y1={zoneY(0)} y2={zoneY(100)} className="stroke-quiet" strokeOpacity={0.5} />
+      {Array.from({ length: 11 }, (_, zone) => (
+        <g key={zone}>
+          <line x1={RAIL_X + 8} x2={RAIL_X + 13} y1={zoneY(10 * zone)} y2={zoneY(10 * zone)} className="stroke-quiet" strokeOpacity={0.5} />
+          <text x={WIDTH} y={zoneY(10 * zone) + 4} textAnchor="end" fontSize={12} className="fill-quiet font-serif">
+            {zoneNumeral(zone)}
+          </text>
+        </g>
+      ))}
+      {rows.map((index, row) => {
+        const family = families[index] as Family | undefined;
+        const id = family?.id ?? NEUTRAL;
+        const { lightness } = greys[index];
+        const active = held === id || familyId === id || pointed.includes(id);
+        return (
+          <Rung
+            key={id}
+            id={id}
+            name={family?.name ?? "neutrals"}
+            swatch={workingToCss(facts[index].working, gain)}
+            share={facts[index].share}
+            stops={family?.stops ?? 0}
+            pinned={family?.pinned ?? false}
+            lightness={lightness}
+            plain={plain[index].lightness}
+            fromY={TOP + ROW * (row + 0.5)}
+            toY={zoneY(lightness)}
+            state={active ? "active" : besideId === id ? "beside" : merged.has(index) ? "merged" : "plain"}
+          >
+            {family && <Handle scene={scene} index={index} x={RAIL_X} y={zoneY(lightness)} zoneY={zoneY} onHold={setHeld} />}
+          </Rung>
+        );
+      })}
+    </svg>
+  );
+}
+
+/** Lightest first by luminance, neutrals last; it does not change while families are moved. */
+function order({ families, facts, plain }: WeighScene): number[] {
+  const shown = families.map((_, i) => i).sort((p, q) => plain[q].lightness - plain[p].lightness);
+  return facts[families.length].share > 0.002 ? [...shown, families.length] : shown;
+}
+
+interface RungProps {
+  readonly id: string;
+  readonly name: string;
+  readonly swatch: string;
+  readonly share: number;
+  readonly stops: number;
+  readonly pinned: boolean;
+  readonly lightness: number;
+  readonly plain: number;
+  readonly fromY: number;
+  readonly toY: number;
+  readonly state: "active" | "beside" | "merged" | "plain";
+  readonly children: React.ReactNode;
+}
+
+function Rung({ id, name, swatch, share, stops, pinned, lightness, plain, fromY, toY, state, children }: RungProps) {
+  const choose = (event: MouseEvent | KeyboardEvent) => {
+    const { familyId } = benchView.getState();
+    if (event.shiftKey && familyId && familyId !== id) benchView.setState({ besideId: id });
+    else benchView.setState({ familyId: familyId === id ? null : id, besideId: null });
+  };
+  const changed = Math.abs(stops) >= 0.005 ? `${formatSigned(stops, 2).replace(/0$/, "")}` : null;
+  const stroke = state === "active" ? "stroke-accent" : state === "plain" ? "stroke-quiet" : "stroke-base-content";
+  return (
+    <g onPointerEnter={() => benchView.setState({ pointed: [id] })}>
+      <path
+        d={`M${FROM_X} ${fromY}C${FROM_X + 40} ${fromY} ${RAIL_X - 44} ${toY} ${RAIL_X - 7} ${toY}`}
+        fill="none"
+        className={state === "merged" ? "stroke-accent" : stroke}
+        strokeDasharray={state === "merged" ? "4 3" : undefined}
+        strokeWidth={state === "active" ? 1.75 : 1}
+      />
+      <g
+        role="button"
+        tabIndex={0}
+        aria-label={`${name}, ${sharePercent(share)} of the picture`}
+        aria-pressed={state === "active"}
+        className="cursor-pointer outline-offset-2"
+        onClick={choose}
+        onKeyDown={(event) => (event.key === "Enter" || event.key === " ") && (event.preventDefault(), choose(event))}
+      >
+        <rect x={0} y={fromY - ROW / 2} width={FROM_X} height={ROW} fill="transparent" />
+        <rect x={0} y={fromY - SWATCH / 2} width={SWATCH} height={SWATCH} rx={2} fill={swatch} />
+        {state === "active" && (
+          <rect x={-0.5} y={fromY - SWATCH / 2 - 0.5} width={SWATCH + 1} height={SWATCH + 1} rx={2} fill="none" className="stroke-accent" />
+        )}
+        <text x={NAME_X} y={fromY - 2} fontSize={12} className="fill-base-content">
+          {short(name)}
+        </text>
+        <text x={NAME_X} y={fromY + 12} fontSize={11} className="fill-quiet">
+          {sharePercent(share)}
+          {changed && <tspan className="fill-accent"> {changed}</tspan>}
+          {pinned && " pinned"}
+        </text>
+      </g>
+      <circle cx={RAIL_X} cy={toY} r={6} fill={greyToCss(lightnessToLuminance(lightness))} className={stroke} strokeWidth={state === "active" ? 2 : 1}>
+        <title>{`Zone ${zoneThirds(lightness / 10)}; plain luminance gives ${zoneThirds(plain / 10)}`}</title>
+      </circle>
+      {children}
+    </g>
+  );
+}
+
+interface HandleProps {
+  readonly scene: WeighScene;
+  readonly index: number;
+  readonly x: number;
+  readonly y: number;
+  readonly zoneY: (lightness: number) => number;
+  readonly onHold: (id: string | null) => void;
+}
+
+/** The end of a rung: pulled up it makes the family lighter, down darker. */
+function Handle({ scene, index, x, y, zoneY, onHold }: HandleProps) {
+  const session = useSession();
+  const family = scene.families[index];
+  const grip = useRef<SVGCircleElement>(null);
+  const from = useRef<{ scene: WeighScene; grabbedAt: number } | null>(null);
+  const set = (stops: number) =>
+    session.preview((recipe) => changeFamily(recipe, scene.families, family.id, { stops: clampStops(stops) }));
+  const place = (event: PointerEvent) => {
+    const svg = grip.current!.ownerSVGElement!;
+    const box = svg.getBoundingClientRect();
+    const at = ((event.clientY - box.top) / box.height) * svg.viewBox.baseVal.height;
+    const top = zoneY(100);
+    return ((zoneY(0) - at) / (zoneY(0) - top)) * 100;
+  };
+  return (
+    <circle
+      ref={grip}
+      cx={x}
+      cy={y}
+      r={10}
+      fill="transparent"
+      className="ladder-handle cursor-ns-resize"
+      role="slider"
+      tabIndex={0}
+      aria-label={`${family.name}, stops`}
+      aria-valuemin={-3}
+      aria-valuemax={3}
+      aria-valuenow={family.stops}
+      aria-valuetext={`${formatSigned(family.stops, 2)} stops, Zone ${zoneThirds(scene.greys[index].lightness / 10)}`}
+      data-family={family.id}
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        from.current = { scene, grabbedAt: place(event) - scene.greys[index].lightness };
+        onHold(family.id);
+      }}
+      onPointerMove={(event) => {
+        if (!from.current) return;
+        const wanted = Math.min(100, Math.max(0, place(event) - from.current.grabbedAt));
+        set(stopsForLightness(from.current.scene.probe, index, wanted));
+      }}
+      onPointerUp={() => {
+        if (!from.current) return;
+        from.current = null;
+        onHold(null);
+        session.commit("Weigh", `${family.name} moved`);
+      }}
+      onPointerCancel={() => {
+        from.current = null;
+        onHold(null);
+        session.revert();
+      }}
+      onDoubleClick={() => {
+        set(0);
+        session.commit("Weigh", `${family.name} put back`);
+      }}
+      onKeyDown={(event) => {
+        const sign = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
+        if (!sign) return;
+        event.preventDefault();
+        const size = event.shiftKey ? 5 : event.altKey ? 0.2 : 1;
+        set(family.stops + sign * size * ARROW_STOPS);
+        session.commit("Weigh", `${family.name} moved`);
+      }}
+    />
+  );
+}
+
+function clampStops(stops: number): number {
+  return Math.round(100 * Math.min(3, Math.max(-3, stops))) / 100;
+}
+
+function sharePercent(share: number): string {
+  return share < 0.01 ? "<1 %" : `${Math.round(100 * share)} %`;
+}
+
+/** Names are cut where the lines begin; the whole name stands in the family's own controls. */
+function short(name: string): string {
+  return name.length > 19 ? `${name.slice(0, 18).trimEnd()}…` : name;
+}
