@@ -69,3 +69,4 @@ export * from "./measure/clipping.ts";
 export * from "./measure/edge-damage.ts";
 export * from "./measure/seams.ts";
 export * from "./weigh/family-changes.ts";
+export * from "./weigh/look-at-colours.ts";

@@ -39,8 +39,7 @@ export function findSeam({ width, height, base, own, mixed }: SeamPicture): Seam
         Math.hypot(values[at + 1] - values[at - 1], values[at + width] - values[at - width]) / 2;
       if (slope(below) > SMOOTH_STOPS || slope(above) > SMOOTH_STOPS) continue;
       const change = (i: number) => both[i] - below[i];
-      const steep =
-        Math.hypot(change(at + 1) - change(at - 1), change(at + width) - change(at - width)) / 2 / share;
+      const steep = Math.hypot(change(at + 1) - change(at - 1), change(at + width) - change(at - width)) / 2 / share;
       if (steep > (steepest?.stopsPerPercent ?? 0.002))
         steepest = { stopsPerPercent: steep, x: (x + 0.5) / width, y: (y + 0.5) / height };
     }

@@ -1,4 +1,11 @@
-import { SENSOR_WHITE_STOPS, DEEPEST_BLACK_STOPS, type FilmChoice, type LightMove, type Recipe, type WeighArea } from "./schema.ts";
+import {
+  SENSOR_WHITE_STOPS,
+  DEEPEST_BLACK_STOPS,
+  type FilmChoice,
+  type LightMove,
+  type Recipe,
+  type WeighArea,
+} from "./schema.ts";
 import { defaultRecipe } from "./defaults.ts";
 
 /** Stations of the bench, by their fixed number and key. */

@@ -128,7 +128,11 @@ export class StageGraph {
         const at: TilePlace = { level: cut.level, column: Math.floor(x / TILE_SIZE), row: Math.floor(y / TILE_SIZE) };
         const aligned = x % TILE_SIZE === 0 && y % TILE_SIZE === 0 && width <= TILE_SIZE && height <= TILE_SIZE;
         if (!aligned) return this.block(cut.print, cut);
-        return this.#tile(cut.print, cut.stage, at, held).map((pointer) => ({ ...cut.rect, pointer, stride: TILE_SIZE }));
+        return this.#tile(cut.print, cut.stage, at, held).map((pointer) => ({
+          ...cut.rect,
+          pointer,
+          stride: TILE_SIZE,
+        }));
       },
       negativeTile: (at) => this.#tiles.tile(at),
       keep: (key, compute) => {
@@ -170,7 +174,12 @@ export class StageGraph {
   /** A need with its print, cut to the level's own size. */
   #cut(own: PreparedPrint, { stage: name, level, rect, print = own }: Need): Required<Need> {
     const { stage } = this.#active(print, name);
-    return { print, stage: name, level, rect: intersect(rect, { x: 0, y: 0, ...this.#wholeSize(print, stage, level) }) };
+    return {
+      print,
+      stage: name,
+      level,
+      rect: intersect(rect, { x: 0, y: 0, ...this.#wholeSize(print, stage, level) }),
+    };
   }
 }
 

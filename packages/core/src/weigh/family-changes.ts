@@ -96,7 +96,10 @@ export function stopsForLightness(probe: FamilyProbe, index: number, lightness: 
 export function easeFamilies(probe: FamilyProbe, mostNoiseStops: number): Recipe["weigh"] {
   const scaled = (share: number): Recipe["weigh"] => ({
     ...probe.weigh,
-    families: probe.weigh.families.map((family) => ({ ...family, stops: Math.round(100 * share * family.stops) / 100 })),
+    families: probe.weigh.families.map((family) => ({
+      ...family,
+      stops: Math.round(100 * share * family.stops) / 100,
+    })),
   });
   const loudest = (weigh: Recipe["weigh"]) => Math.max(...probe.noiseStops(weigh).map((stops) => stops ?? 0));
   let low = 0;

@@ -38,7 +38,9 @@ export class FamilyProbe {
    */
   constructor(capture: CaptureInfo, recipe: Recipe, facts: readonly FamilyFacts[], film?: FilmResponse) {
     if (facts.length !== recipe.weigh.families.length + 1)
-      throw new RangeError(`Expected facts of ${recipe.weigh.families.length + 1} groups but received ${facts.length}.`);
+      throw new RangeError(
+        `Expected facts of ${recipe.weigh.families.length + 1} groups but received ${facts.length}.`,
+      );
     this.#capture = capture;
     this.#recipe = recipe;
     this.#facts = facts;

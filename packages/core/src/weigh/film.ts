@@ -195,18 +195,23 @@ export function parseSpectralCsv(text: string, kind: "film" | "filter"): Spectra
       throw new RangeError(`Expected “wavelength, value” on line ${index + 1} but received “${trimmed.slice(0, 40)}”.`);
     points.push([numbers[0], numbers[1]]);
   });
-  if (points.length < 2) throw new RangeError(`Expected at least two lines of “wavelength, value” but received ${points.length}.`);
+  if (points.length < 2)
+    throw new RangeError(`Expected at least two lines of “wavelength, value” but received ${points.length}.`);
   points.sort(([a], [b]) => a - b);
   const [first, last] = [points[0][0], points[points.length - 1][0]];
   if (last < SHORTEST_NM || first > LONGEST_NM || first < 100 || last > 3000)
-    throw new RangeError(`Expected wavelengths in nm about ${SHORTEST_NM} to ${LONGEST_NM} but received ${first} to ${last}.`);
+    throw new RangeError(
+      `Expected wavelengths in nm about ${SHORTEST_NM} to ${LONGEST_NM} but received ${first} to ${last}.`,
+    );
   points.forEach(([nm, value], i) => {
     if (value < 0) throw new RangeError(`Expected values of 0 or more but received ${value} at ${nm} nm.`);
-    if (i > 0 && nm === points[i - 1][0]) throw new RangeError(`Expected each wavelength once but received ${nm} nm twice.`);
+    if (i > 0 && nm === points[i - 1][0])
+      throw new RangeError(`Expected each wavelength once but received ${nm} nm twice.`);
   });
   const highest = Math.max(...points.map(([, value]) => value));
   if (!(highest > 0)) throw new RangeError("Expected a value above 0 but received only zeros.");
-  if (kind === "filter" && highest > 100) throw new RangeError(`Expected transmissions up to 1 or 100 % but received ${highest}.`);
+  if (kind === "filter" && highest > 100)
+    throw new RangeError(`Expected transmissions up to 1 or 100 % but received ${highest}.`);
   const scale = kind === "film" ? 1 / highest : highest > 1 ? 0.01 : 1;
   return thin(points).map(([nm, value]) => [nm, Number((value * scale).toPrecision(6))]);
 }

@@ -7,6 +7,8 @@ import { nameColours } from "./family-names.ts";
 export interface ColourCell {
   /** Mean linear working colour as shot. */
   readonly working: Vector3;
+  /** Where it lies among families, as {@link familyPlace} gives it with the floor added. */
+  readonly place: Vector3;
   /** Share of the picture, 0–1. */
   readonly share: number;
   /** Mean place in the picture, 0–1 from the left and from the top. */
@@ -21,6 +23,8 @@ export interface ColourPicture {
   readonly height: number;
 }
 
+/** What is darker than this share of sensor white hardly has a colour. */
+const FLOOR = 2 ** -9;
 /** Edge of a cell along a/L, b/L and L. */
 const CELL = { colour: 0.025, lightness: 0.07 } as const;
 
@@ -31,12 +35,17 @@ export interface ColourCells {
   readonly owners: Uint16Array;
 }
 
-/** Counts a picture's colours into cells. */
-export function colourCells({ planes: [red, green, blue], width, height }: ColourPicture): ColourCells {
+/**
+ * Counts a picture's colours into cells.
+ * @param floor - light added to each channel before its colour is judged, so that what is nearly black has none.
+ */
+export function colourCells({ planes: [red, green, blue], width, height }: ColourPicture, floor = FLOOR): ColourCells {
+  const placeOf = (r: number, g: number, b: number) =>
+    familyPlace([Math.max(0, r) + floor, Math.max(0, g) + floor, Math.max(0, b) + floor]);
   const indices = new Map<number, number>();
   const sums: Float64Array[] = [];
   const owners = Uint16Array.from(red, (_, i) => {
-    const [a, b, l] = familyPlace([red[i], green[i], blue[i]]);
+    const [a, b, l] = placeOf(red[i], green[i], blue[i]);
     const key =
       (Math.round(a / CELL.colour) + 128) * 65536 +
       (Math.round(b / CELL.colour) + 128) * 256 +
@@ -57,6 +66,7 @@ export function colourCells({ planes: [red, green, blue], width, height }: Colou
   });
   const cells = sums.map(([r, g, b, x, y, n]) => ({
     working: [r / n, g / n, b / n] as const,
+    place: placeOf(r / n, g / n, b / n),
     share: n / red.length,
     x: x / n,
     y: y / n,
@@ -67,7 +77,7 @@ export function colourCells({ planes: [red, green, blue], width, height }: Colou
 export const FEWEST_FAMILIES = 3;
 export const MOST_FOUND = 9;
 /** Clusters begun with, before near ones are joined. */
-const SEEDS = 28;
+const SEEDS = 40;
 const ROUNDS = 10;
 /** Two clusters lose the power of their common size by this, times their distance, when they are joined. */
 const SIZE_COUNTS = 0.12;
@@ -95,18 +105,18 @@ interface Cluster {
  */
 export function findFamilies(cells: readonly ColourCell[]): Family[] {
   const points = cells
-    .map((cell): Cluster => {
-      const place = familyPlace(cell.working);
+    .map(({ place, x, y, share }): Cluster => {
       const striking = 1 + (Math.hypot(place[0], place[1]) / STRIKING) ** 2;
-      return { place, x: cell.x, y: cell.y, weight: cell.share * colourShare(place) * striking };
+      return { place, x, y, weight: share * colourShare(place) * striking };
     })
     .filter(({ weight }) => weight > 2e-5);
   if (points.length === 0) return [];
   let clusters = spreadSeeds(points);
   for (let round = 0; round < ROUNDS; round++) clusters = regroup(points, clusters);
-  clusters = joinNear(clusters);
   const kept = clusters.filter(({ weight }) => weight >= SMALLEST);
-  if (kept.length >= 1) clusters = kept;
+  // What is chance must not take the place of what is there.
+  if (kept.length >= FEWEST_FAMILIES) clusters = regroup(points, kept);
+  clusters = joinNear(clusters);
   // Once more about the final middles, so that each stands in the middle of what it will claim.
   clusters = regroup(points, clusters).sort((p, q) => q.weight - p.weight);
   const names = nameColours(clusters.map(({ place }) => place));

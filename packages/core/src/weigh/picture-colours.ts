@@ -82,8 +82,8 @@ export function strongestFamily(shares: Float64Array, count: number): number {
 
 function labelCells({ count, at }: Membership, cells: readonly ColourCell[]): Uint8Array {
   const shares = new Float64Array(count + 1);
-  return Uint8Array.from(cells, ({ working }) => {
-    at(familyPlace(working), shares);
+  return Uint8Array.from(cells, ({ place }) => {
+    at(place, shares);
     return strongestFamily(shares, count);
   });
 }
@@ -92,7 +92,7 @@ function factsOfFamilies({ count, at }: Membership, cells: readonly ColourCell[]
   const shares = new Float64Array(count + 1);
   const claims: { cell: ColourCell; weight: number }[][] = Array.from({ length: count + 1 }, () => []);
   for (const cell of cells) {
-    at(familyPlace(cell.working), shares);
+    at(cell.place, shares);
     // By the strongest: a family's grey is that of its own pixels, not of what it faintly reaches.
     const label = strongestFamily(shares, count);
     const owner = label === NEUTRAL_LABEL ? count : label;

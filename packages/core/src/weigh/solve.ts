@@ -87,7 +87,9 @@ export function solve(
       if (!next.reached) break;
       best = next;
     }
-    const closer = newlyMerged(probe, boundaries, before, best, wanted).map(({ first: one, second }) => [one, second!] as const);
+    const closer = newlyMerged(probe, boundaries, before, best, wanted).map(
+      ({ first: one, second }) => [one, second!] as const,
+    );
     return { ...best, closer };
   });
   return smallest(solved);
@@ -256,7 +258,11 @@ function loudestOver(
 }
 
 /** The farthest point between two that still holds. */
-function asFarAs(holds: (values: readonly number[]) => boolean, from: readonly number[], to: readonly number[]): number[] {
+function asFarAs(
+  holds: (values: readonly number[]) => boolean,
+  from: readonly number[],
+  to: readonly number[],
+): number[] {
   let low = 0;
   let high = 1;
   const at = (share: number) => from.map((value, i) => value + share * (to[i] - value));

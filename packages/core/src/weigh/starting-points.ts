@@ -64,7 +64,8 @@ export function startingPoints(
     {
       id: "skin",
       name: "Calmest skin",
-      why: skinFamilies(probe).length > 0 ? "skin smooth, blemishes quiet" : "the least noise and unrest in warm colours",
+      why:
+        skinFamilies(probe).length > 0 ? "skin smooth, blemishes quiet" : "the least noise and unrest in warm colours",
       weigh: byWeights(calmestWeights(probe)),
     },
   ];
@@ -117,7 +118,10 @@ function calmestWeights(probe: FamilyProbe): Vector3 {
     return chosen.reduce((sum, k) => {
       const { samples, share } = probe.facts[k];
       const mean = samples.reduce((total, { working, weight }) => total + weight * stops(...working), 0);
-      const square = samples.reduce((total, { working, weight }) => total + weight * (stops(...working) - mean) ** 2, 0);
+      const square = samples.reduce(
+        (total, { working, weight }) => total + weight * (stops(...working) - mean) ** 2,
+        0,
+      );
       return sum + share * Math.sqrt(square) * (1 + Math.max(0, noise[k] ?? 0));
     }, 0);
   };
@@ -157,13 +161,17 @@ export function throwDice(probe: FamilyProbe, boundaries: readonly Boundary[], s
   let best = plain;
   for (let i = 0; i < THROWS; i++) {
     const weigh = randomWeigh(plain, random);
-    const loud = probe.noiseStops(weigh).some((stops, k) => probe.facts[k].share > 0.004 && (stops ?? 0) > DICE.noiseStops);
-    const clipped = probe.greys(weigh).some(
-      ({ lightness }, k) =>
-        probe.facts[k].share > 0.004 &&
-        ((lightness < DICE.black && before[k].lightness >= DICE.black) ||
-          (lightness > DICE.white && before[k].lightness <= DICE.white)),
-    );
+    const loud = probe
+      .noiseStops(weigh)
+      .some((stops, k) => probe.facts[k].share > 0.004 && (stops ?? 0) > DICE.noiseStops);
+    const clipped = probe
+      .greys(weigh)
+      .some(
+        ({ lightness }, k) =>
+          probe.facts[k].share > 0.004 &&
+          ((lightness < DICE.black && before[k].lightness >= DICE.black) ||
+            (lightness > DICE.white && before[k].lightness <= DICE.white)),
+      );
     if (loud || clipped || merged(weigh) > allowed) continue;
     best = weigh;
     break;

@@ -3,6 +3,7 @@ import { pino } from "pino";
 import { AppError } from "../errors.ts";
 import type { ImportOptions } from "./import.ts";
 import type { RenderOptions } from "./render.ts";
+import type { WeighOptions } from "./weigh.ts";
 
 const EXIT_FAILED = 1;
 const EXIT_USAGE = 2;
@@ -46,6 +47,21 @@ program
   .option("--no-metadata", "leave out everything but the pixels and their profile")
   .option("--json", "print milliseconds for each stage and peak memory")
   .action(async (file: string, options: RenderOptions) => (await import("./render.ts")).render(file, options));
+
+program
+  .command("weigh")
+  .description("the families of a capture's colours, what has merged and what it costs; and parting them")
+  .argument("<file>")
+  .option("--recipe <file>", "recipe, JSON; - for the default", "-")
+  .option("--start <id>", "begin with a starting point, such as contrast or panchromatic/red")
+  .option("--dice <seed>", "begin with a random conversion within bounds", wholeNumber)
+  .option("--pin <family...>", "families that nothing moves")
+  .option("--part <a,b>", "part two families by the smallest change")
+  .option("--part-all", "part every merged pair of neighbours")
+  .option("--zone <family=zone>", "bring a family to a zone")
+  .option("--out <file>", "write the recipe with what was changed")
+  .option("--json", "as JSON")
+  .action(async (file: string, options: WeighOptions) => (await import("./weigh.ts")).weigh(file, options));
 
 program
   .command("import")

@@ -38,7 +38,11 @@ export function StartingStrip({ pool }: { pool: RenderPool }) {
   return (
     <div className="flex min-w-0 items-stretch gap-2 px-3" aria-label="Starting points" role="group">
       <div className="text-quiet flex shrink-0 flex-col justify-center">
-        <button className="act min-h-[24px] px-2 py-0" title="A random conversion within bounds of noise, clipping and separation (D)" onClick={() => void dice()}>
+        <button
+          className="act min-h-[24px] px-2 py-0"
+          title="A random conversion within bounds of noise, clipping and separation (D)"
+          onClick={() => void dice()}
+        >
           <Dices size={14} /> Dice <kbd>D</kbd>
         </button>
         <button className="act min-h-[24px] px-2 py-0" onClick={() => benchView.setState({ strip: "prints" })}>

@@ -47,9 +47,7 @@ export function useWeighMeasuring(pool: RenderPool): void {
   );
   useLater(0, [pool, weigh.by === "film", filmKey], () =>
     weigh.by === "film"
-      ? pool
-          .film(latest.current)
-          .then((response) => () => weighMeasured.setState({ film: { key: filmKey, response } }))
+      ? pool.film(latest.current).then((response) => () => weighMeasured.setState({ film: { key: filmKey, response } }))
       : null,
   );
   useLater(PRICE_REST_MS, [pool, priceKey], () =>
@@ -95,10 +93,7 @@ export function useWeighScene(negative: Negative): WeighScene | null {
   const recipe = useEdit((state) => state.recipe);
   const { colours, film } = useStore(weighMeasured);
   const kept = useRef<WeighScene | null>(null);
-  const scene = useMemo(
-    () => colours && sceneOf(negative, recipe, colours, film),
-    [negative, recipe, colours, film],
-  );
+  const scene = useMemo(() => colours && sceneOf(negative, recipe, colours, film), [negative, recipe, colours, film]);
   // While families are measured anew, the last scene stands.
   if (scene) kept.current = scene;
   else if (!colours) kept.current = null;

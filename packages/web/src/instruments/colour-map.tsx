@@ -1,4 +1,4 @@
-import { familyPlace, familyToPlace, membershipOf, placeToFamily } from "@yelm/core";
+import { familyToPlace, membershipOf, placeToFamily } from "@yelm/core";
 import { useMemo } from "react";
 import { useStore } from "zustand";
 import type { WeighScene } from "../bench/weigh-measured.ts";
@@ -18,21 +18,33 @@ export function ColourMap({ scene, softness, gain }: { scene: WeighScene; softne
   const shown = families.findIndex(({ id }) => pointed.includes(id) || (pointed.length === 0 && id === familyId));
   const x = (hue: number) => (hue / 360) * WIDTH;
   const y = (lightness: number) => HEIGHT - 4 - (Math.min(LIGHTEST, lightness) / LIGHTEST) * (HEIGHT - 8);
-  const reach = useMemo(
-    () => (shown === -1 ? [] : reachOf(families, softness, shown)),
-    [families, softness, shown],
-  );
+  const reach = useMemo(() => (shown === -1 ? [] : reachOf(families, softness, shown)), [families, softness, shown]);
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT + 16}`} className="block w-full" role="img" aria-label="Hue and lightness of the picture" data-testid="colour-map">
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT + 16}`}
+      className="block w-full"
+      role="img"
+      aria-label="Hue and lightness of the picture"
+      data-testid="colour-map"
+    >
       <rect width={WIDTH} height={HEIGHT} fill="none" className="stroke-line" />
       {reach.map(([hue, lightness]) => (
         <circle key={`${hue} ${lightness}`} cx={x(hue)} cy={y(lightness)} r={1} className="fill-accent" />
       ))}
-      {colours.cells.map(({ working, share }, i) => {
-        const { hueDegrees, saturation, lightness } = placeToFamily(familyPlace(working));
+      {colours.cells.map(({ working, place, share }, i) => {
+        const { hueDegrees, saturation, lightness } = placeToFamily(place);
         if (saturation < 0.02) return null;
         const radius = Math.min(7, 1 + 26 * Math.sqrt(share));
-        return <circle key={i} cx={x(hueDegrees)} cy={y(lightness)} r={radius} fill={workingToCss(working, gain)} fillOpacity={0.85} />;
+        return (
+          <circle
+            key={i}
+            cx={x(hueDegrees)}
+            cy={y(lightness)}
+            r={radius}
+            fill={workingToCss(working, gain)}
+            fillOpacity={0.85}
+          />
+        );
       })}
       {families.map(({ id, name, hueDegrees, lightness }, i) => (
         <g
@@ -42,8 +54,23 @@ export function ColourMap({ scene, softness, gain }: { scene: WeighScene; softne
           onPointerEnter={() => benchView.setState({ pointed: [id] })}
           onPointerLeave={() => benchView.setState({ pointed: [] })}
         >
-          <circle cx={x(hueDegrees)} cy={y(lightness)} r={5} fill="none" stroke="#000" strokeWidth={3.5} strokeOpacity={0.6} />
-          <circle cx={x(hueDegrees)} cy={y(lightness)} r={5} fill="none" className={i === shown ? "stroke-accent" : "stroke-white"} strokeWidth={1.5} />
+          <circle
+            cx={x(hueDegrees)}
+            cy={y(lightness)}
+            r={5}
+            fill="none"
+            stroke="#000"
+            strokeWidth={3.5}
+            strokeOpacity={0.6}
+          />
+          <circle
+            cx={x(hueDegrees)}
+            cy={y(lightness)}
+            r={5}
+            fill="none"
+            className={i === shown ? "stroke-accent" : "stroke-white"}
+            strokeWidth={1.5}
+          />
           <title>{name}</title>
         </g>
       ))}

@@ -54,7 +54,14 @@ export function FamilyRungs({ scene, gain }: RungsProps) {
       <line x1={RAIL_X} x2={RAIL_X} y1={zoneY(0)} y2={zoneY(100)} className="stroke-quiet" strokeOpacity={0.5} />
       {Array.from({ length: 11 }, (_, zone) => (
         <g key={zone}>
-          <line x1={RAIL_X + 8} x2={RAIL_X + 13} y1={zoneY(10 * zone)} y2={zoneY(10 * zone)} className="stroke-quiet" strokeOpacity={0.5} />
+          <line
+            x1={RAIL_X + 8}
+            x2={RAIL_X + 13}
+            y1={zoneY(10 * zone)}
+            y2={zoneY(10 * zone)}
+            className="stroke-quiet"
+            strokeOpacity={0.5}
+          />
           <text x={WIDTH} y={zoneY(10 * zone) + 4} textAnchor="end" fontSize={12} className="fill-quiet font-serif">
             {zoneNumeral(zone)}
           </text>
@@ -80,7 +87,9 @@ export function FamilyRungs({ scene, gain }: RungsProps) {
             toY={zoneY(lightness)}
             state={active ? "active" : besideId === id ? "beside" : merged.has(index) ? "merged" : "plain"}
           >
-            {family && <Handle scene={scene} index={index} x={RAIL_X} y={zoneY(lightness)} zoneY={zoneY} onHold={setHeld} />}
+            {family && (
+              <Handle scene={scene} index={index} x={RAIL_X} y={zoneY(lightness)} zoneY={zoneY} onHold={setHeld} />
+            )}
           </Rung>
         );
       })}
@@ -138,7 +147,15 @@ function Rung({ id, name, swatch, share, stops, pinned, lightness, plain, fromY,
         <rect x={0} y={fromY - ROW / 2} width={FROM_X} height={ROW} fill="transparent" />
         <rect x={0} y={fromY - SWATCH / 2} width={SWATCH} height={SWATCH} rx={2} fill={swatch} />
         {state === "active" && (
-          <rect x={-0.5} y={fromY - SWATCH / 2 - 0.5} width={SWATCH + 1} height={SWATCH + 1} rx={2} fill="none" className="stroke-accent" />
+          <rect
+            x={-0.5}
+            y={fromY - SWATCH / 2 - 0.5}
+            width={SWATCH + 1}
+            height={SWATCH + 1}
+            rx={2}
+            fill="none"
+            className="stroke-accent"
+          />
         )}
         <text x={NAME_X} y={fromY - 2} fontSize={12} className="fill-base-content">
           {short(name)}
@@ -149,7 +166,14 @@ function Rung({ id, name, swatch, share, stops, pinned, lightness, plain, fromY,
           {pinned && " pinned"}
         </text>
       </g>
-      <circle cx={RAIL_X} cy={toY} r={6} fill={greyToCss(lightnessToLuminance(lightness))} className={stroke} strokeWidth={state === "active" ? 2 : 1}>
+      <circle
+        cx={RAIL_X}
+        cy={toY}
+        r={6}
+        fill={greyToCss(lightnessToLuminance(lightness))}
+        className={stroke}
+        strokeWidth={state === "active" ? 2 : 1}
+      >
         <title>{`Zone ${zoneThirds(lightness / 10)}; plain luminance gives ${zoneThirds(plain / 10)}`}</title>
       </circle>
       {children}

@@ -1,4 +1,12 @@
-import { filmSpectrum, filterSpectrum, lightSpectrum, SHORTEST_NM, STEP_NM, type FilmChoice, type Spectrum } from "@yelm/core";
+import {
+  filmSpectrum,
+  filterSpectrum,
+  lightSpectrum,
+  SHORTEST_NM,
+  STEP_NM,
+  type FilmChoice,
+  type Spectrum,
+} from "@yelm/core";
 import { useMemo } from "react";
 import { useLook } from "../theme/theme.ts";
 import { Chart } from "./chart.tsx";
@@ -9,7 +17,13 @@ const HEIGHT = 132;
 export function SpectralChart({ choice }: { choice: FilmChoice }) {
   const { theme } = useLook();
   const option = useMemo(() => chartOf(choice, getComputedStyle(document.documentElement)), [choice, theme]);
-  return <Chart option={option} height={HEIGHT} describe="Sensitivity of the film, transmission of the filter and their product, by wavelength" />;
+  return (
+    <Chart
+      option={option}
+      height={HEIGHT}
+      describe="Sensitivity of the film, transmission of the filter and their product, by wavelength"
+    />
+  );
 }
 
 function chartOf(choice: FilmChoice, style: CSSStyleDeclaration) {
@@ -19,7 +33,8 @@ function chartOf(choice: FilmChoice, style: CSSStyleDeclaration) {
   const filter = filterSpectrum(choice);
   const light = lightSpectrum(choice.light);
   const seen = scaled(film.map((s, i) => s * filter[i] * light[i]));
-  const points = (spectrum: Spectrum) => Array.from(spectrum, (value, i) => [SHORTEST_NM + STEP_NM * i, Number(value.toFixed(4))]);
+  const points = (spectrum: Spectrum) =>
+    Array.from(spectrum, (value, i) => [SHORTEST_NM + STEP_NM * i, Number(value.toFixed(4))]);
   const curve = (spectrum: Spectrum, look: { color: string; type?: "dashed" | "solid"; width?: number }) => ({
     type: "line" as const,
     data: points(spectrum),

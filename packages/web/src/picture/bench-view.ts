@@ -3,7 +3,8 @@ import type { DustPlace, PictureMode, Probe } from "./protocol.ts";
 import { FIT, type Zoom } from "./placement.ts";
 
 /** What the hand is doing on the picture. */
-export type Tool = "look" | "brush" | "ellipse" | "crop" | "pick" | "level" | "uprights" | "heal" | "clone" | "family" | "family pick";
+export type Tool =
+  "look" | "brush" | "ellipse" | "crop" | "pick" | "level" | "uprights" | "heal" | "clone" | "family" | "family pick";
 
 /** Lines over the crop that help to compose. */
 export const GUIDES = ["thirds", "diagonals", "centre", "none"] as const;

@@ -116,18 +116,24 @@ function Tip({ scene, id, x, y }: { scene: WeighScene; id: string; x: number; y:
   const at = index === -1 ? scene.families.length : index;
   const [zone, plain] = [scene.greys[at], scene.plain[at]].map(({ lightness }) => zoneThirds(lightness / 10));
   return (
-    <div className="pointer-events-none absolute rounded bg-black/80 px-2.5 py-1 text-white" style={{ left: x + 16, top: y - 18 }}>
+    <div
+      className="pointer-events-none absolute rounded bg-black/80 px-2.5 py-1 text-white"
+      style={{ left: x + 16, top: y - 18 }}
+    >
       {family ? family.name : "neutral: no family moves it"}{" "}
       {family && family.stops !== 0 && <span className="text-[#e8a24a]">{formatSigned(family.stops, 2)}</span>}
-      <span className="block font-serif">
-        {plain === zone ? `Zone ${zone}` : `Zone ${plain} → ${zone}`}
-      </span>
+      <span className="block font-serif">{plain === zone ? `Zone ${zone}` : `Zone ${plain} → ${zone}`}</span>
     </div>
   );
 }
 
 /** Dots over the families pointed at; of two only where they touch. */
-function Dots({ scene, ids, frame, placement }: { scene: WeighScene; ids: readonly string[] } & Pick<OverlayProps, "frame" | "placement">) {
+function Dots({
+  scene,
+  ids,
+  frame,
+  placement,
+}: { scene: WeighScene; ids: readonly string[] } & Pick<OverlayProps, "frame" | "placement">) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const target = canvas.current!;
@@ -153,12 +159,17 @@ function Dots({ scene, ids, frame, placement }: { scene: WeighScene; ids: readon
         }
         dots.push([x, y]);
       }
-    for (const [colour, radius] of [["#000000a0", 1.6], [accent(), 1]] as const) {
+    for (const [colour, radius] of [
+      ["#000000a0", 1.6],
+      [accent(), 1],
+    ] as const) {
       pen.fillStyle = colour;
       for (const [x, y] of dots) pen.fillRect(x - radius, y - radius, 2 * radius, 2 * radius);
     }
   });
-  return <canvas ref={canvas} data-testid="family-dots" className="pointer-events-none absolute inset-0 h-full w-full" />;
+  return (
+    <canvas ref={canvas} data-testid="family-dots" className="pointer-events-none absolute inset-0 h-full w-full" />
+  );
 }
 
 function accent(): string {

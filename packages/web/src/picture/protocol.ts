@@ -90,8 +90,7 @@ export interface WeighPrice {
   readonly clipping: ClippingCost;
   /** The worst edge between two groups. */
   readonly edge:
-    | (EdgeDamage & { readonly x: number; readonly y: number; readonly first: number; readonly second: number })
-    | null;
+    (EdgeDamage & { readonly x: number; readonly y: number; readonly first: number; readonly second: number }) | null;
   /** The steepest edge of an area. */
   readonly seam: (Seam & { readonly areaId: string }) | null;
 }

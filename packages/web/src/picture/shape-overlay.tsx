@@ -1,12 +1,5 @@
 import { useDrag } from "@use-gesture/react";
-import {
-  applyAffine,
-  invertAffine,
-  type EllipseShape,
-  type Frame,
-  type Negative,
-  type Stroke,
-} from "@yelm/core";
+import { applyAffine, invertAffine, type EllipseShape, type Frame, type Negative, type Stroke } from "@yelm/core";
 import { useRef, useState, type PointerEvent as ReactPointerEvent } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
@@ -204,12 +197,7 @@ function ItemLabel({
 }) {
   const width = 14 + 7.5 * text.length;
   return (
-    <g
-      data-handle
-      className="cursor-pointer"
-      style={{ pointerEvents: "auto" }}
-      onClick={onChoose}
-    >
+    <g data-handle className="cursor-pointer" style={{ pointerEvents: "auto" }} onClick={onChoose}>
       <rect x={x - width / 2} y={y - 11} width={width} height={22} rx={2} fill="#000" fillOpacity={0.62} />
       <text x={x} y={y + 5} textAnchor="middle" className="font-serif" fontSize={16} fill={colour} xmlSpace="preserve">
         {text}

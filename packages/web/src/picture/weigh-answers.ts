@@ -1,12 +1,13 @@
 import {
   bakeFilm,
   clippingCost,
-  colourCells,
+  COLOUR_EDGE,
+  colourView,
   defaultRecipe,
   edgeDamage,
   FamilyProbe,
-  findFamilies,
   findSeam,
+  lookAtColours,
   mapFamilies,
   NEUTRAL_LABEL,
   plainWeigh,
@@ -17,11 +18,11 @@ import {
   wholeView,
   type CaptureInfo,
   type ColourCells,
-  type ColourPicture,
   type Engine,
   type FamilyMap,
   type FilmResponse,
   type Goal,
+  type PictureLook,
   type PreparedPrint,
   type Recipe,
   type View,
@@ -29,18 +30,13 @@ import {
 import type { PictureColours, WeighPrice, WorkerResults } from "./protocol.ts";
 import type { SharedTiles } from "./tile-source.ts";
 
-/** Long edge at which colours are looked at. */
-const COLOUR_EDGE = 600;
 const MOST_CELLS = 700;
 /** Edges that are looked at in full size, and the size of the piece about each. */
 const EDGES = 10;
 const PATCH = 25;
 
-interface Seen {
+interface Seen extends PictureLook {
   readonly key: string;
-  readonly picture: ColourPicture;
-  readonly cells: ColourCells;
-  readonly families: Recipe["weigh"]["families"];
 }
 
 /** Answers of a render worker that Weigh asks for. */
@@ -149,23 +145,17 @@ export class WeighAnswers {
 
   /** The picture's colours as shot, with the recipe's families or those found in it. */
   async #map(recipe: Recipe): Promise<{ cells: ColourCells; families: Recipe["weigh"]["families"]; map: FamilyMap }> {
-    const { picture, cells, families: found } = await this.#look(recipe);
-    const families = recipe.weigh.families.length > 0 ? recipe.weigh.families : found;
+    const { picture, cells, found } = await this.#look(recipe);
+    const families = recipe.weigh.families.length > 0 ? recipe.weigh.families : [...found];
     return { cells, families, map: mapFamilies({ ...recipe.weigh, families }, picture, cells) };
   }
 
-  async #look({ ground }: Recipe): Promise<Seen> {
-    const plain = defaultRecipe();
-    const { whiteBalance, exposureEv } = plain.ground;
-    const asShot = { ...plain, ground: { ...ground, whiteBalance, exposureEv } };
-    const key = JSON.stringify(asShot.ground);
+  async #look(recipe: Recipe): Promise<PictureLook> {
+    const wanted = colourView(this.#engine, recipe, this.#tiles.size);
+    const key = JSON.stringify(wanted.print.recipe.ground);
     if (this.#seen?.key === key) return this.#seen;
-    const print = this.#engine.prepare(asShot);
-    const view = wholeView(print.frame, this.#tiles.size, COLOUR_EDGE);
-    await this.#tiles.fetchAll(this.#engine.tilesForColour(print, view));
-    const picture = { planes: this.#engine.renderWorking(print, view), width: view.width, height: view.height };
-    const cells = colourCells(picture);
-    this.#seen = { key, picture, cells, families: findFamilies(cells.cells) };
+    await this.#tiles.fetchAll(this.#engine.tilesForColour(wanted.print, wanted.view));
+    this.#seen = { key, ...lookAtColours(this.#engine, wanted) };
     return this.#seen;
   }
 }

@@ -114,51 +114,51 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
 
   return (
     <PoolContext value={pool}>
-    <div className="bench">
-      <TopBar roll={roll.data} negative={negative}>
-        <button className="act" onClick={toggle} title="Whole picture (F) or 100 % (G); + and − step, the wheel too">
-          {zoom.zoom === "fit" ? "Whole" : "Zoom"} <kbd>{Math.round(100 * scale)} %</kbd>
-        </button>
-        <button className="act" {...before} aria-pressed={mode === "plain"}>
-          Before <kbd>hold B</kbd>
-        </button>
-        <button className="act" {...colour} aria-pressed={mode === "colour"}>
-          Colour <kbd>hold C</kbd>
-        </button>
-      </TopBar>
-      <Rail station={station} onGo={go} />
-      <main
-        className="slim-scroll border-line bg-base-100 overflow-y-auto border-r px-4 pt-3 pb-6"
-        aria-label={`${station} sheet`}
-      >
-        <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
-        {station === "Ground" && <GroundStation negative={negative} pool={pool} />}
-        {station === "Weigh" && <WeighStation negative={negative} pool={pool} />}
-        {station === "Shape" && <ShapeStation />}
-        {station === "Light" && <LightStation />}
-        {station === "Finish" && <FinishStation />}
-        {station === "Deliver" && <DeliverStation negative={negative} />}
-      </main>
-      <div className="relative min-h-0 min-w-0">
-        <PicturePane pool={pool} negative={negative} station={station} />
-        {notice && (
-          <div
-            role="alert"
-            className="bg-paper text-ink absolute top-3 left-1/2 flex max-w-[90%] -translate-x-1/2 items-center gap-3 rounded px-4 py-2"
-          >
-            {notice}
-            <button className="cursor-pointer underline" onClick={() => session.dismissNotice()}>
-              Good
-            </button>
-          </div>
-        )}
+      <div className="bench">
+        <TopBar roll={roll.data} negative={negative}>
+          <button className="act" onClick={toggle} title="Whole picture (F) or 100 % (G); + and − step, the wheel too">
+            {zoom.zoom === "fit" ? "Whole" : "Zoom"} <kbd>{Math.round(100 * scale)} %</kbd>
+          </button>
+          <button className="act" {...before} aria-pressed={mode === "plain"}>
+            Before <kbd>hold B</kbd>
+          </button>
+          <button className="act" {...colour} aria-pressed={mode === "colour"}>
+            Colour <kbd>hold C</kbd>
+          </button>
+        </TopBar>
+        <Rail station={station} onGo={go} />
+        <main
+          className="slim-scroll border-line bg-base-100 overflow-y-auto border-r px-4 pt-3 pb-6"
+          aria-label={`${station} sheet`}
+        >
+          <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
+          {station === "Ground" && <GroundStation negative={negative} pool={pool} />}
+          {station === "Weigh" && <WeighStation negative={negative} pool={pool} />}
+          {station === "Shape" && <ShapeStation />}
+          {station === "Light" && <LightStation />}
+          {station === "Finish" && <FinishStation />}
+          {station === "Deliver" && <DeliverStation negative={negative} />}
+        </main>
+        <div className="relative min-h-0 min-w-0">
+          <PicturePane pool={pool} negative={negative} station={station} />
+          {notice && (
+            <div
+              role="alert"
+              className="bg-paper text-ink absolute top-3 left-1/2 flex max-w-[90%] -translate-x-1/2 items-center gap-3 rounded px-4 py-2"
+            >
+              {notice}
+              <button className="cursor-pointer underline" onClick={() => session.dismissNotice()}>
+                Good
+              </button>
+            </div>
+          )}
+        </div>
+        <ToneLadder negative={negative} />
+        <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
+          {strip === "prints" ? <Strip negative={negative} /> : <StartingStrip pool={pool} />}
+          <Ticket negative={negative} onGo={go} />
+        </footer>
       </div>
-      <ToneLadder negative={negative} />
-      <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
-        {strip === "prints" ? <Strip negative={negative} /> : <StartingStrip pool={pool} />}
-        <Ticket negative={negative} onGo={go} />
-      </footer>
-    </div>
     </PoolContext>
   );
 }

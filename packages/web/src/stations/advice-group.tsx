@@ -28,7 +28,8 @@ const ADVICE: readonly { kind: string; line: string; act: string; stops: Advice 
     kind: "Architecture",
     line: "Let walls stand out of sky and trees.",
     act: "Lighten walls, darken sky",
-    stops: (hue, hint) => (hint === "sky" || within(hue, 215, 280) ? -0.8 : within(hue, 25, 80) ? 0.3 : within(hue, 95, 160) ? -0.2 : 0),
+    stops: (hue, hint) =>
+      hint === "sky" || within(hue, 215, 280) ? -0.8 : within(hue, 25, 80) ? 0.3 : within(hue, 95, 160) ? -0.2 : 0,
   },
   { kind: "Still life", line: "Each thing wants a grey of its own.", act: "Part all neighbours", stops: null },
 ];

@@ -59,7 +59,9 @@ export function AreasGroup() {
             key={area.id}
             className={`flex items-center gap-2 rounded px-2 py-1 ${area === active ? "bg-fill" : ""} ${area.on ? "" : "opacity-50"}`}
           >
-            <span className={`w-4 text-center font-serif text-[15px] ${area === active ? "text-accent" : "text-quiet"}`}>
+            <span
+              className={`w-4 text-center font-serif text-[15px] ${area === active ? "text-accent" : "text-quiet"}`}
+            >
               {i + 1}
             </span>
             <button

@@ -22,7 +22,13 @@ export function FamilyActs({ scene }: { scene: WeighScene }) {
   const { tool } = useStore(benchView);
   const { value: weigh, amount, change } = useLens(WEIGH);
   const take = (next: Tool) => benchView.setState({ tool: tool === next ? "look" : next });
-  useAct({ id: "family-move", label: "Move families on the picture", group: "Print", keys: "u", run: () => take("family") });
+  useAct({
+    id: "family-move",
+    label: "Move families on the picture",
+    group: "Print",
+    keys: "u",
+    run: () => take("family"),
+  });
   useAct({
     id: "family-pick",
     label: "Pick a family from the picture",

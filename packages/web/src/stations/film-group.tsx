@@ -72,7 +72,10 @@ export function FilmChoices({ film, onFilm }: FilmGroupProps) {
       )}
       <div className="-mx-2 flex flex-wrap">
         <OwnCurve kind="film" onCurve={(curve) => onFilm(`Film: ${curve.name}`, { film: "own", ownFilm: curve })} />
-        <OwnCurve kind="filter" onCurve={(curve) => onFilm(`Filter: ${curve.name}`, { filter: "own", ownFilter: curve })} />
+        <OwnCurve
+          kind="filter"
+          onCurve={(curve) => onFilm(`Filter: ${curve.name}`, { filter: "own", ownFilter: curve })}
+        />
       </div>
     </div>
   );
@@ -88,12 +91,20 @@ function Named({ title, children }: { title: string; children: React.ReactNode }
 }
 
 /** A curve of the user's own, from a table of wavelengths. */
-function OwnCurve({ kind, onCurve }: { kind: "film" | "filter"; onCurve: (curve: NonNullable<FilmChoice["ownFilm"]>) => void }) {
+function OwnCurve({
+  kind,
+  onCurve,
+}: {
+  kind: "film" | "filter";
+  onCurve: (curve: NonNullable<FilmChoice["ownFilm"]>) => void;
+}) {
   const input = useRef<HTMLInputElement>(null);
   const read = async (file: File) => {
     try {
       if (file.size > LARGEST_CSV)
-        throw new RangeError(`Expected a table of up to ${LARGEST_CSV / 1024} kB but received ${Math.round(file.size / 1024)} kB.`);
+        throw new RangeError(
+          `Expected a table of up to ${LARGEST_CSV / 1024} kB but received ${Math.round(file.size / 1024)} kB.`,
+        );
       const points = parseSpectralCsv(await file.text(), kind);
       onCurve({ name: file.name.replace(/\.[^.]*$/, "").slice(0, 60) || `own ${kind}`, points });
     } catch (error) {
@@ -102,7 +113,11 @@ function OwnCurve({ kind, onCurve }: { kind: "film" | "filter"; onCurve: (curve:
   };
   return (
     <>
-      <button className="act" title="A text file: wavelength in nm and value, a line each" onClick={() => input.current!.click()}>
+      <button
+        className="act"
+        title="A text file: wavelength in nm and value, a line each"
+        onClick={() => input.current!.click()}
+      >
         <FileUp size={14} /> Own {kind}…
       </button>
       <input

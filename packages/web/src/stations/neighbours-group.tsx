@@ -38,10 +38,13 @@ export function NeighboursGroup({ scene }: { scene: WeighScene }) {
               onPointerEnter={() => point(pair)}
               onPointerLeave={() => point(null)}
             >
-              {capital(one)} and {other} touch and have become one grey (ΔL* {Math.abs(pair.greyDifference).toFixed(0)}).{" "}
+              {capital(one)} and {other} touch and have become one grey (ΔL* {Math.abs(pair.greyDifference).toFixed(0)}
+              ).{" "}
               <button
                 className="text-accent cursor-pointer underline-offset-2 hover:underline"
-                onClick={() => void solve({ kind: "part", first: pair.first, second: pair.second }, `${one} and ${other} parted`)}
+                onClick={() =>
+                  void solve({ kind: "part", first: pair.first, second: pair.second }, `${one} and ${other} parted`)
+                }
               >
                 Part them
               </button>
@@ -66,7 +69,10 @@ function Pairs({ scene, onPoint }: { scene: WeighScene; onPoint: (pair: Neighbou
   const pairOf = (p: number, q: number) =>
     neighbours.find(({ first, second }) => (first === p && second === q) || (first === q && second === p));
   return (
-    <table className="mt-2 w-full table-fixed text-center text-[11px]" aria-label="Differences of grey between neighbours">
+    <table
+      className="mt-2 w-full table-fixed text-center text-[11px]"
+      aria-label="Differences of grey between neighbours"
+    >
       <thead>
         <tr>
           <th className="w-[84px]" aria-label="Family" />
@@ -89,7 +95,10 @@ function Pairs({ scene, onPoint }: { scene: WeighScene; onPoint: (pair: Neighbou
                 <td
                   key={column}
                   className={pair?.merged ? "text-accent" : "text-base-content"}
-                  title={pair && `${groupName(families, column)} and ${groupName(families, row)}: ΔE ${pair.colourDifference.toFixed(0)}`}
+                  title={
+                    pair &&
+                    `${groupName(families, column)} and ${groupName(families, row)}: ΔE ${pair.colourDifference.toFixed(0)}`
+                  }
                   onPointerEnter={() => pair && onPoint(pair)}
                   onPointerLeave={() => onPoint(null)}
                 >

@@ -31,15 +31,31 @@ export function PriceGroup({ negative, scene, exposureEv }: PriceProps) {
   const { value: weigh, change } = useLens(WEIGH);
   return (
     <Group title="Price">
-      <NoiseLine negative={negative} scene={scene} exposureEv={exposureEv} weigh={weigh} onEase={(eased) => change("Weights eased", eased)} />
+      <NoiseLine
+        negative={negative}
+        scene={scene}
+        exposureEv={exposureEv}
+        weigh={weigh}
+        onEase={(eased) => change("Weights eased", eased)}
+      />
       {!price ? (
         <Line name="Edges, clipping">
           <span className="text-quiet">measuring…</span>
         </Line>
       ) : (
         <>
-          <EdgeLine scene={scene} edge={price.edge} weigh={weigh} onEase={(eased) => change("Passages softened", eased)} />
-          <ClippingLine scene={scene} clipping={price.clipping} weigh={weigh} onEase={(eased) => change("Clipping eased", eased)} />
+          <EdgeLine
+            scene={scene}
+            edge={price.edge}
+            weigh={weigh}
+            onEase={(eased) => change("Passages softened", eased)}
+          />
+          <ClippingLine
+            scene={scene}
+            clipping={price.clipping}
+            weigh={weigh}
+            onEase={(eased) => change("Clipping eased", eased)}
+          />
           {weigh.areas.length > 0 && <SeamLine weigh={weigh} seam={price.seam} />}
         </>
       )}
@@ -98,10 +114,16 @@ function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProp
   const ease = () => {
     if (families.some((family) => family.stops !== 0)) {
       const eased = easeFamilies(probe, Math.max(FAIR_STOPS, loudestWithout(scene)));
-      if (eased.families.some((family, i) => family.stops !== families[i].stops)) return onEase({ families: eased.families });
+      if (eased.families.some((family, i) => family.stops !== families[i].stops))
+        return onEase({ families: eased.families });
     }
     const light = MIDDLE_GREY * 2 ** -exposureEv;
-    const [red, green, blue] = easeWeights(negative.capture, [weigh.red, weigh.green, weigh.blue], 2 ** (FAIR_STOPS / 2), light);
+    const [red, green, blue] = easeWeights(
+      negative.capture,
+      [weigh.red, weigh.green, weigh.blue],
+      2 ** (FAIR_STOPS / 2),
+      light,
+    );
     const short = (weight: number) => Math.round(1e4 * weight) / 1e4;
     return onEase({ by: "weights", red: short(red), green: short(green), blue: short(blue) });
   };
@@ -139,7 +161,10 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   return (
     <Finding act="Soften the passage" onAct={soften}>
       Where {one} meets {other} the edge{" "}
-      {edge.halo >= CLEAN_HALO ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step` : `is jagged by ${edge.stairPx.toFixed(1)} pixels`}.{" "}
+      {edge.halo >= CLEAN_HALO
+        ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step`
+        : `is jagged by ${edge.stairPx.toFixed(1)} pixels`}
+      .{" "}
       <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={show}>
         Show it
       </button>{" "}
@@ -163,7 +188,9 @@ function ClippingLine({ scene, clipping: { black, white, family }, weigh, onEase
   const ease = () => {
     if (moved)
       return onEase({
-        families: scene.families.map((one, i) => (i === family ? { ...one, stops: Math.round(50 * one.stops) / 100 } : one)),
+        families: scene.families.map((one, i) =>
+          i === family ? { ...one, stops: Math.round(50 * one.stops) / 100 } : one,
+        ),
       });
     const { red, green, blue } = halfWayToPlain(weigh);
     return onEase({ by: "weights", red, green, blue });
@@ -179,8 +206,11 @@ function SeamLine({ weigh, seam }: { weigh: Weigh; seam: Price["seam"] }) {
   if (!seam || seam.stopsPerPercent < VISIBLE_SEAM) return <Line name="Seams of areas">none seen</Line>;
   const area = weigh.areas.find(({ id }) => id === seam.areaId);
   return (
-    <Finding act="Show it" onAct={() => benchView.setState({ zoom: { zoom: 1, centreX: seam.x, centreY: seam.y }, areaId: seam.areaId })}>
-      The edge of {area?.name ?? "an area"} shows on something smooth: {(seam.stopsPerPercent).toFixed(2)} stops in a
+    <Finding
+      act="Show it"
+      onAct={() => benchView.setState({ zoom: { zoom: 1, centreX: seam.x, centreY: seam.y }, areaId: seam.areaId })}
+    >
+      The edge of {area?.name ?? "an area"} shows on something smooth: {seam.stopsPerPercent.toFixed(2)} stops in a
       hundredth of the picture. Make it softer.
     </Finding>
   );

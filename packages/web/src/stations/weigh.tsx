@@ -100,7 +100,9 @@ function Weighing({ negative, pool }: { negative: Negative; pool: RenderPool }) 
 
 /** What the families lie over. */
 function baseTitle({ by, film }: ReturnType<typeof defaultRecipe>["weigh"]): string {
-  return by === "film" ? `Over ${film.film === "own" ? (film.ownFilm?.name ?? "own film") : film.film} film` : "Colour in, grey out";
+  return by === "film"
+    ? `Over ${film.film === "own" ? (film.ownFilm?.name ?? "own film") : film.film} film`
+    : "Colour in, grey out";
 }
 
 function MapGroup({ scene, softness, gain }: { scene: WeighScene; softness: number; gain: number }) {

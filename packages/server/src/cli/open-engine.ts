@@ -1,0 +1,58 @@
+import {
+  Engine,
+  factsOf,
+  hasTile,
+  tileKey,
+  type CaptureInfo,
+  type KernelHeap,
+  type LinearTiles,
+  type Size,
+  type TilePlace,
+} from "@yelm/core";
+import { openKernels } from "../files/kernels.ts";
+import { openCapture } from "../files/linear-picture.ts";
+
+/** A capture opened for rendering without a data folder. */
+export interface OpenedCapture {
+  readonly heap: KernelHeap;
+  readonly engine: Engine;
+  readonly info: CaptureInfo;
+  readonly size: Size;
+  readonly timings: { readonly unpackMs: number; readonly demosaicMs: number };
+}
+
+/**
+ * Opens a capture.
+ * @param levels - which levels of the pyramid are kept in memory.
+ */
+export async function openEngine(file: string, levels: (level: number) => boolean): Promise<OpenedCapture> {
+  const heap = await openKernels();
+  const tiles = new MemoryTiles(levels);
+  const { info, timings } = await openCapture(heap, file, file, (size) => {
+    tiles.size = size;
+    return (place, halves) => tiles.keep(place, halves);
+  });
+  return { heap, engine: new Engine(heap, tiles, factsOf(info)), info, size: tiles.size, timings };
+}
+
+/** A pyramid that lives in memory. */
+class MemoryTiles implements LinearTiles {
+  size: Size = { width: 0, height: 0 };
+  readonly #levels: (level: number) => boolean;
+  readonly #tiles = new Map<string, Uint16Array>();
+
+  constructor(levels: (level: number) => boolean) {
+    this.#levels = levels;
+  }
+
+  keep(place: TilePlace, halves: Uint16Array): void {
+    if (this.#levels(place.level)) this.#tiles.set(tileKey(place), halves);
+  }
+
+  tile(place: TilePlace): Uint16Array {
+    const found = this.#tiles.get(tileKey(place));
+    if (!found || !hasTile(this.size, place))
+      throw new RangeError(`Expected a kept tile but received ${JSON.stringify(place)}.`);
+    return found;
+  }
+}
