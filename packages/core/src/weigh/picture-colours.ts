@@ -80,19 +80,21 @@ export function strongestFamily(shares: Float64Array, count: number): number {
   return best;
 }
 
-function labelCells({ count, at }: Membership, cells: readonly ColourCell[]): Uint8Array {
+function labelCells(membership: Membership, cells: readonly ColourCell[]): Uint8Array {
+  const { count } = membership;
   const shares = new Float64Array(count + 1);
   return Uint8Array.from(cells, ({ place }) => {
-    at(place, shares);
+    membership.at(place, shares);
     return strongestFamily(shares, count);
   });
 }
 
-function factsOfFamilies({ count, at }: Membership, cells: readonly ColourCell[]): FamilyFacts[] {
+function factsOfFamilies(membership: Membership, cells: readonly ColourCell[]): FamilyFacts[] {
+  const { count } = membership;
   const shares = new Float64Array(count + 1);
   const claims: { cell: ColourCell; weight: number }[][] = Array.from({ length: count + 1 }, () => []);
   for (const cell of cells) {
-    at(cell.place, shares);
+    membership.at(cell.place, shares);
     // By the strongest: a family's grey is that of its own pixels, not of what it faintly reaches.
     const label = strongestFamily(shares, count);
     const owner = label === NEUTRAL_LABEL ? count : label;

@@ -45,6 +45,8 @@ const REPAIRS = 3;
 const PROBE_STEP = 0.04;
 /** A goal counts as reached within this, L*. */
 const CLOSE = 0.4;
+/** Moving a family that was not asked about counts as so much farther. */
+const BYSTANDER = 2.5;
 /** Stops are settled in hundredths. */
 const SETTLED = 100;
 /** Moves smaller than this are left out when the goal is reached without, stops. */
@@ -157,6 +159,8 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
   const withStops = (stops: readonly number[]) => moveFamilies(weigh, stops);
   const lightness = (stops: readonly number[]) => probe.greys(withStops(stops)).map((grey) => grey.lightness);
   const missing = (greys: readonly number[], bound: Wanted) => bound.atLeast - heldBy(greys, bound);
+  const asked = new Set(wanted.flatMap(({ first, second, goal }) => (goal ? [first, second] : [])));
+  const costs = free.map((k) => (asked.has(k) ? 1 : BYSTANDER));
   let stops = [...start];
   for (let round = 0; round < ROUNDS; round++) {
     const now = lightness(stops);
@@ -170,17 +174,17 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
     const bounds: LinearBound[] = wanted.map((bound) => {
       const a = slopes.map((column) => slopeOf(column, bound));
       const gone = free.reduce((sum, k, i) => sum + a[i] * (stops[k] - start[k]), 0);
-      return { a, atLeast: missing(now, bound) + gone };
+      return { a: a.map((slope, i) => slope / costs[i]), atLeast: missing(now, bound) + gone };
     });
     free.forEach((k, i) => {
-      const unit = free.map((_, j) => (i === j ? 1 : 0));
+      const unit = free.map((_, j) => (i === j ? 1 / costs[i] : 0));
       bounds.push({ a: unit, atLeast: LOWEST - start[k] }, { a: unit.map((v) => -v), atLeast: start[k] - HIGHEST });
     });
     const { x } = leastChange(free.length, bounds);
     let farthest = 0;
     const next = [...stops];
     free.forEach((k, i) => {
-      const target = Math.min(HIGHEST, Math.max(LOWEST, start[k] + x[i]));
+      const target = Math.min(HIGHEST, Math.max(LOWEST, start[k] + x[i] / costs[i]));
       next[k] = stops[k] + Math.min(LONGEST_STEP, Math.max(-LONGEST_STEP, target - stops[k]));
       farthest = Math.max(farthest, Math.abs(next[k] - stops[k]));
     });

@@ -1,9 +1,9 @@
 import { LineChart } from "echarts/charts";
 import { GridComponent } from "echarts/components";
-import { init, use, type ECharts } from "echarts/core";
+import { init, use as register, type ECharts } from "echarts/core";
 import { SVGRenderer } from "echarts/renderers";
 
-use([LineChart, GridComponent, SVGRenderer]);
+register([LineChart, GridComponent, SVGRenderer]);
 
 /** Starts an empty chart in a box. */
 export function startChart(box: HTMLElement): ECharts {

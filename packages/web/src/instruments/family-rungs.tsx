@@ -2,6 +2,7 @@ import { formatSigned, lightnessToLuminance, stopsForLightness, type Family } fr
 import { useRef, useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import type { WeighScene } from "../bench/weigh-measured.ts";
+import { groupId } from "../bench/group-name.ts";
 import { useSession } from "../data/use-session.ts";
 import { benchView } from "../picture/bench-view.ts";
 import { changeFamily } from "../stations/family-edits.ts";
@@ -10,14 +11,15 @@ import { greyToCss, workingToCss } from "./colour-css.ts";
 
 const WIDTH = 268;
 const SWATCH = 20;
-const ROW = 34;
+const ROW = 31;
 const TOP = 22;
 const FOOT = 12;
 const NAME_X = 28;
 const RAIL_X = 226;
 const FROM_X = 138;
-const NEUTRAL = "neutral";
 const ARROW_STOPS = 0.1;
+/** Ends nearer than this lie side by side. */
+const BESIDE = 12;
 
 interface RungsProps {
   readonly scene: WeighScene;
@@ -35,6 +37,10 @@ export function FamilyRungs({ scene, gain }: RungsProps) {
   const rows = order(scene);
   const height = TOP + FOOT + Math.max(8, rows.length) * ROW;
   const zoneY = (lightness: number) => height - FOOT - (lightness / 100) * (height - TOP - FOOT);
+  const ends = sideBySide(rows, (index) => zoneY(greys[index].lightness));
+  const isActive = (index: number) => [familyId, held].includes(groupId(families, index));
+  // What is in hand lies on top, so that it can be taken where others end too.
+  const drawn = [...rows].sort((p, q) => Number(isActive(p)) - Number(isActive(q)));
   const merged = new Set(neighbours.filter((pair) => pair.merged).flatMap(({ first, second }) => [first, second]));
   return (
     <svg
@@ -67,9 +73,9 @@ export function FamilyRungs({ scene, gain }: RungsProps) {
           </text>
         </g>
       ))}
-      {rows.map((index, row) => {
+      {drawn.map((index) => {
         const family = families[index] as Family | undefined;
-        const id = family?.id ?? NEUTRAL;
+        const id = groupId(families, index);
         const { lightness } = greys[index];
         const active = held === id || familyId === id || pointed.includes(id);
         return (
@@ -83,12 +89,20 @@ export function FamilyRungs({ scene, gain }: RungsProps) {
             pinned={family?.pinned ?? false}
             lightness={lightness}
             plain={plain[index].lightness}
-            fromY={TOP + ROW * (row + 0.5)}
+            fromY={TOP + ROW * (rows.indexOf(index) + 0.5)}
+            toX={ends.get(index)!}
             toY={zoneY(lightness)}
             state={active ? "active" : besideId === id ? "beside" : merged.has(index) ? "merged" : "plain"}
           >
             {family && (
-              <Handle scene={scene} index={index} x={RAIL_X} y={zoneY(lightness)} zoneY={zoneY} onHold={setHeld} />
+              <Handle
+                scene={scene}
+                index={index}
+                x={ends.get(index)!}
+                y={zoneY(lightness)}
+                zoneY={zoneY}
+                onHold={setHeld}
+              />
             )}
           </Rung>
         );
@@ -103,6 +117,20 @@ function order({ families, facts, plain }: WeighScene): number[] {
   return facts[families.length].share > 0.002 ? [...shown, families.length] : shown;
 }
 
+/** Where rungs end: beside each other when they end at nearly the same zone. */
+function sideBySide(rows: readonly number[], yOf: (index: number) => number): Map<number, number> {
+  const ends = new Map<number, number>();
+  const placed: { x: number; y: number }[] = [];
+  for (const index of [...rows].sort((p, q) => yOf(p) - yOf(q))) {
+    const y = yOf(index);
+    let x = RAIL_X;
+    while (placed.some((other) => Math.abs(other.x - x) < BESIDE && Math.abs(other.y - y) < BESIDE)) x -= BESIDE;
+    placed.push({ x, y });
+    ends.set(index, x);
+  }
+  return ends;
+}
+
 interface RungProps {
   readonly id: string;
   readonly name: string;
@@ -113,12 +141,27 @@ interface RungProps {
   readonly lightness: number;
   readonly plain: number;
   readonly fromY: number;
+  readonly toX: number;
   readonly toY: number;
   readonly state: "active" | "beside" | "merged" | "plain";
   readonly children: React.ReactNode;
 }
 
-function Rung({ id, name, swatch, share, stops, pinned, lightness, plain, fromY, toY, state, children }: RungProps) {
+function Rung({
+  id,
+  name,
+  swatch,
+  share,
+  stops,
+  pinned,
+  lightness,
+  plain,
+  fromY,
+  toX,
+  toY,
+  state,
+  children,
+}: RungProps) {
   const choose = (event: MouseEvent | KeyboardEvent) => {
     const { familyId } = benchView.getState();
     if (event.shiftKey && familyId && familyId !== id) benchView.setState({ besideId: id });
@@ -129,7 +172,7 @@ function Rung({ id, name, swatch, share, stops, pinned, lightness, plain, fromY,
   return (
     <g onPointerEnter={() => benchView.setState({ pointed: [id] })}>
       <path
-        d={`M${FROM_X} ${fromY}C${FROM_X + 40} ${fromY} ${RAIL_X - 44} ${toY} ${RAIL_X - 7} ${toY}`}
+        d={`M${FROM_X} ${fromY}C${FROM_X + 40} ${fromY} ${toX - 44} ${toY} ${toX - 7} ${toY}`}
         fill="none"
         className={state === "merged" ? "stroke-accent" : stroke}
         strokeDasharray={state === "merged" ? "4 3" : undefined}
@@ -167,7 +210,7 @@ function Rung({ id, name, swatch, share, stops, pinned, lightness, plain, fromY,
         </text>
       </g>
       <circle
-        cx={RAIL_X}
+        cx={toX}
         cy={toY}
         r={6}
         fill={greyToCss(lightnessToLuminance(lightness))}

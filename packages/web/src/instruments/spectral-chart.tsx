@@ -16,7 +16,11 @@ const HEIGHT = 132;
 /** Film sensitivity, filter transmission, and what of the light reaches the film, over the wavelengths. */
 export function SpectralChart({ choice }: { choice: FilmChoice }) {
   const { theme } = useLook();
-  const option = useMemo(() => chartOf(choice, getComputedStyle(document.documentElement)), [choice, theme]);
+  // The colours are read from the page, which changes them with the theme.
+  const option = useMemo(
+    () => ({ theme, ...chartOf(choice, getComputedStyle(document.documentElement)) }),
+    [choice, theme],
+  );
   return (
     <Chart
       option={option}
@@ -50,11 +54,10 @@ function chartOf(choice: FilmChoice, style: CSSStyleDeclaration) {
       type: "value",
       min: 380,
       max: 830,
-      interval: 100,
       axisLine: { lineStyle: { color: line } },
       axisTick: { show: false },
       splitLine: { show: false },
-      axisLabel: { color: quiet, fontSize: 11, showMinLabel: false, showMaxLabel: false, formatter: "{value} nm" },
+      axisLabel: { color: quiet, fontSize: 11, customValues: [400, 500, 600, 700, 800], formatter: "{value} nm" },
     },
     yAxis: { type: "value", min: 0, max: 1, show: false },
     series: [

@@ -13,14 +13,12 @@ import { asPercent, asStops, zoneNumeral } from "./formats.ts";
 import { WEIGH } from "./lenses.ts";
 import { useSolve } from "./use-solve.ts";
 
-const HINTS = { skin: "maybe skin", leaves: "maybe leaves", sky: "maybe sky", earth: "maybe earth" } as const;
 const MOST = MOST_FAMILIES;
 
 /** What is done with families: moved on the picture, picked, found again; and the one in hand. */
 export function FamilyActs({ scene }: { scene: WeighScene }) {
   const session = useSession();
   const { tool } = useStore(benchView);
-  const { value: weigh, amount, change } = useLens(WEIGH);
   const take = (next: Tool) => benchView.setState({ tool: tool === next ? "look" : next });
   useAct({
     id: "family-move",
@@ -60,17 +58,36 @@ export function FamilyActs({ scene }: { scene: WeighScene }) {
           <Pipette size={14} /> Pick <kbd>Y</kbd>
         </button>
       </div>
+    </>
+  );
+}
+
+/** How far families reach into each other. */
+export function ReachControls({ scene, family }: { scene: WeighScene; family: Family | undefined }) {
+  const session = useSession();
+  const { value: weigh, amount, change } = useLens(WEIGH);
+  return (
+    <>
+      <Amount {...amount("softness", "Softness")} step={0.05} format={asPercent} typedScale={100} />
+      {family && (
+        <Amount
+          label="Reach"
+          value={family.reach}
+          range={rangeOf(familySchema, "reach")}
+          step={0.1}
+          format={(value) => value.toFixed(2)}
+          onChange={(reach) => session.preview((recipe) => changeFamily(recipe, scene.families, family.id, { reach }))}
+          onEnd={() => session.commit("Weigh", `${family.name}, reach`)}
+        />
+      )}
       {weigh.families.length > 0 && (
-        <>
-          <Amount {...amount("softness", "Softness")} step={0.05} format={asPercent} typedScale={100} />
-          <button
-            className="act -mx-2"
-            title="Forget these families and take those that the picture shows by itself"
-            onClick={() => change("Families found again", { families: [] })}
-          >
-            <Undo2 size={14} /> Find families again
-          </button>
-        </>
+        <button
+          className="act -mx-2"
+          title="Forget these families and take those that the picture shows by itself"
+          onClick={() => change("Families found again", { families: [] })}
+        >
+          <Undo2 size={14} /> Find families again
+        </button>
       )}
     </>
   );
@@ -87,13 +104,6 @@ export function FamilyGroup({ scene, family }: { scene: WeighScene; family: Fami
   const set = (change: Partial<Family>) =>
     session.preview((recipe) => changeFamily(recipe, scene.families, family.id, change));
   const keep = (label: string) => session.commit("Weigh", label);
-  const field = (name: "stops" | "reach", label: string) => ({
-    label,
-    value: family[name],
-    range: rangeOf(familySchema, name),
-    onChange: (value: number) => set({ [name]: value }),
-    onEnd: () => keep(`${family.name}, ${label.toLowerCase()}`),
-  });
   const pin = () => {
     set({ pinned: !family.pinned });
     keep(family.pinned ? `${family.name} let go` : `${family.name} pinned`);
@@ -108,15 +118,20 @@ export function FamilyGroup({ scene, family }: { scene: WeighScene; family: Fami
           {family.pinned ? <Pin size={14} /> : <PinOff size={14} />} {family.pinned ? "Pinned" : "Pin"}
         </button>
       </div>
-      {hint && <p className="text-quiet pb-1">{HINTS[hint]}, by its colour and place</p>}
-      <Amount {...field("stops", "Stops")} step={0.1} format={asStops} />
-      <Amount {...field("reach", "Reach")} step={0.1} format={(value) => value.toFixed(2)} />
-      <div className="flex items-center gap-0.5 pt-1" role="group" aria-label="To a zone">
-        <span className="text-quiet w-[52px] shrink-0">To zone</span>
+            <Amount
+        label="Stops"
+        value={family.stops}
+        range={rangeOf(familySchema, "stops")}
+        step={0.1}
+        format={asStops}
+        onChange={(stops) => set({ stops })}
+        onEnd={() => keep(`${family.name} moved`)}
+      />
+      <div className="flex items-center justify-between pt-1" role="group" aria-label="To a zone" title="Bring this family to a zone">
         {Array.from({ length: 11 }, (_, zone) => (
           <button
             key={zone}
-            className="hover:bg-fill h-6 w-[18px] cursor-pointer rounded font-serif text-[12px]"
+            className="hover:bg-fill h-6 min-w-[22px] cursor-pointer rounded font-serif text-[12px]"
             aria-label={`To Zone ${zoneNumeral(zone)}`}
             onClick={() => goal({ kind: "zone", family: index, zone }, `${family.name} to Zone ${zoneNumeral(zone)}`)}
           >
@@ -151,7 +166,20 @@ export function FamilyGroup({ scene, family }: { scene: WeighScene; family: Fami
             >
               <Split size={14} /> Split
             </button>
-            <span className="text-quiet self-center px-2">Shift-click another to part or join</span>
+            {hint && !scene.families.some(({ name }) => name === hint) ? (
+              <button
+                className="act text-quiet"
+                title="By its colour and place in the picture"
+                onClick={() => {
+                  set({ name: hint });
+                  keep(`Named ${hint}`);
+                }}
+              >
+                Maybe {hint}? Call it so
+              </button>
+            ) : (
+              <span className="text-quiet self-center px-2">Shift-click another to part or join</span>
+            )}
           </>
         )}
       </div>

@@ -1,4 +1,15 @@
-import { easeFamilies, easeWeights, formatSigned, REC2020, VISIBLE_SEAM, type Negative, type Recipe } from "@yelm/core";
+import {
+  easeFamilies,
+  easeWeights,
+  formatSigned,
+  formatStops,
+  REC2020,
+  VISIBLE_SEAM,
+  type FilterName,
+  type Negative,
+  type Recipe,
+  type Vector3,
+} from "@yelm/core";
 import type { ReactNode } from "react";
 import { useStore } from "zustand";
 import { groupName } from "../bench/group-name.ts";
@@ -117,15 +128,13 @@ function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProp
       if (eased.families.some((family, i) => family.stops !== families[i].stops))
         return onEase({ families: eased.families });
     }
+    if (weigh.by === "film") return onEase({ film: { ...weigh.film, filter: milder(weigh.film.filter) } });
     const light = MIDDLE_GREY * 2 ** -exposureEv;
-    const [red, green, blue] = easeWeights(
-      negative.capture,
-      [weigh.red, weigh.green, weigh.blue],
-      2 ** (FAIR_STOPS / 2),
-      light,
+    const mix: Vector3 = [weigh.red, weigh.green, weigh.blue];
+    const [red, green, blue] = easeWeights(negative.capture, mix, 2 ** (FAIR_STOPS / 2), light).map(
+      (weight) => Math.round(1e4 * weight) / 1e4,
     );
-    const short = (weight: number) => Math.round(1e4 * weight) / 1e4;
-    return onEase({ by: "weights", red: short(red), green: short(green), blue: short(blue) });
+    return onEase({ red, green, blue });
   };
   return (
     <Finding act="Ease it" onAct={ease}>
@@ -133,6 +142,16 @@ function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProp
       smoothed.
     </Finding>
   );
+}
+
+/** The next weaker filter of its kind. */
+function milder(filter: FilterName): FilterName {
+  const next: Partial<Record<FilterName, FilterName>> = {
+    red: "orange",
+    orange: "deep yellow",
+    "deep yellow": "light yellow",
+  };
+  return next[filter] ?? "none";
 }
 
 /** What the weights alone cost, which easing families cannot go below. */
@@ -183,21 +202,24 @@ interface ClippingLineProps {
 function ClippingLine({ scene, clipping: { black, white, family }, weigh, onEase }: ClippingLineProps) {
   if (black + white < CLEAN_CLIPPING) return <Line name="Clipping">none caused</Line>;
   const [side, share] = black > white ? ["black", black] : ["white", white];
-  const text = `${(100 * share).toFixed(1)} % of the picture goes ${side} by it${family === null ? "" : `, most of it ${groupName(scene.families, family)}`}.`;
-  const moved = family !== null && scene.families[family].stops !== 0;
-  const ease = () => {
-    if (moved)
-      return onEase({
-        families: scene.families.map((one, i) =>
-          i === family ? { ...one, stops: Math.round(50 * one.stops) / 100 } : one,
-        ),
-      });
-    const { red, green, blue } = halfWayToPlain(weigh);
-    return onEase({ by: "weights", red, green, blue });
-  };
+  const percent = `${(100 * share).toFixed(1)} % of the picture goes ${side} by it`;
+  if (family === null)
+    return (
+      <Finding act="Ease the weights" onAct={() => onEase({ by: "weights", ...halfWayToPlain(weigh) })}>
+        {percent}.
+      </Finding>
+    );
+  const { name, stops } = scene.families[family];
+  const back = side === "white" ? -1 : 1;
+  // What was moved there goes half of the way back; else the family is held a quarter of a stop.
+  const next = stops * back < 0 ? stops / 2 : stops + back / 4;
+  const ease = () =>
+    onEase({
+      families: scene.families.map((one, i) => (i === family ? { ...one, stops: Math.round(100 * next) / 100 } : one)),
+    });
   return (
-    <Finding act={moved ? `Halve ${groupName(scene.families, family)}` : "Ease the weights"} onAct={ease}>
-      {text}
+    <Finding act={stops * back < 0 ? `Halve ${name}` : `${capital(name)} ${formatStops(back / 4)}`} onAct={ease}>
+      {percent}, most of it {name}.
     </Finding>
   );
 }
@@ -205,11 +227,9 @@ function ClippingLine({ scene, clipping: { black, white, family }, weigh, onEase
 function SeamLine({ weigh, seam }: { weigh: Weigh; seam: Price["seam"] }) {
   if (!seam || seam.stopsPerPercent < VISIBLE_SEAM) return <Line name="Seams of areas">none seen</Line>;
   const area = weigh.areas.find(({ id }) => id === seam.areaId);
+  const show = () => benchView.setState({ zoom: { zoom: 1, centreX: seam.x, centreY: seam.y }, areaId: seam.areaId });
   return (
-    <Finding
-      act="Show it"
-      onAct={() => benchView.setState({ zoom: { zoom: 1, centreX: seam.x, centreY: seam.y }, areaId: seam.areaId })}
-    >
+    <Finding act="Show it" onAct={show}>
       The edge of {area?.name ?? "an area"} shows on something smooth: {seam.stopsPerPercent.toFixed(2)} stops in a
       hundredth of the picture. Make it softer.
     </Finding>

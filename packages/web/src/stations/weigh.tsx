@@ -1,8 +1,8 @@
-import { defaultRecipe, type Negative } from "@yelm/core";
+import { defaultRecipe, describeFilm, type Negative } from "@yelm/core";
 import { Lock, LockOpen } from "lucide-react";
 import { useState } from "react";
 import { useStore } from "zustand";
-import { useWeighMeasuring, useWeighScene, type WeighScene } from "../bench/weigh-measured.ts";
+import { useWeighMeasuring, useWeighScene } from "../bench/weigh-measured.ts";
 import { Amount } from "../controls/amount.tsx";
 import { Group } from "../controls/group.tsx";
 import { useLens } from "../controls/use-lens.ts";
@@ -14,7 +14,7 @@ import { benchView } from "../picture/bench-view.ts";
 import type { RenderPool } from "../picture/render-pool.ts";
 import { AdviceGroup } from "./advice-group.tsx";
 import { AreasGroup } from "./areas-group.tsx";
-import { FamilyActs, FamilyGroup } from "./family-group.tsx";
+import { FamilyActs, FamilyGroup, ReachControls } from "./family-group.tsx";
 import { FilmChoices } from "./film-group.tsx";
 import { asWeight } from "./formats.ts";
 import { WEIGH } from "./lenses.ts";
@@ -77,7 +77,8 @@ function Weighing({ negative, pool }: { negative: Negative; pool: RenderPool }) 
       {way === "areas" && <AreasGroup />}
       {scene ? (
         <>
-          <Group title={baseTitle(recipe.weigh)}>
+          <section aria-label="Families" className="pb-3">
+            {recipe.weigh.by === "film" && <p className="text-quiet pb-1">Over {describeFilm(recipe.weigh.film)}</p>}
             <FamilyRungs scene={scene} gain={gain} />
             {way === "families" && (
               <>
@@ -85,31 +86,19 @@ function Weighing({ negative, pool }: { negative: Negative; pool: RenderPool }) 
                 <FamilyActs scene={scene} />
               </>
             )}
-          </Group>
+          </section>
           <NeighboursGroup scene={scene} />
           <PriceGroup negative={negative} scene={scene} exposureEv={recipe.ground.exposureEv} />
-          <MapGroup scene={scene} softness={recipe.weigh.softness} gain={gain} />
+          <Group title="Hue and lightness" folded="reach, softness">
+            <ColourMap scene={scene} softness={recipe.weigh.softness} gain={gain} />
+            <ReachControls scene={scene} family={family} />
+          </Group>
           <AdviceGroup scene={scene} />
         </>
       ) : (
         <p className="text-quiet py-6">Looking at the picture&apos;s colours…</p>
       )}
     </>
-  );
-}
-
-/** What the families lie over. */
-function baseTitle({ by, film }: ReturnType<typeof defaultRecipe>["weigh"]): string {
-  return by === "film"
-    ? `Over ${film.film === "own" ? (film.ownFilm?.name ?? "own film") : film.film} film`
-    : "Colour in, grey out";
-}
-
-function MapGroup({ scene, softness, gain }: { scene: WeighScene; softness: number; gain: number }) {
-  return (
-    <Group title="Hue and lightness" folded={`${scene.families.length} families`}>
-      <ColourMap scene={scene} softness={softness} gain={gain} />
-    </Group>
   );
 }
 

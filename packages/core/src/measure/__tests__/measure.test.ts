@@ -5,7 +5,6 @@ import { writeDirectories, writeTiff } from "../../encode/tiff-writer.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import { stopsToLight } from "../../shape/tone-curve.ts";
 import { histograms, LADDER_STOPS } from "../histogram.ts";
-import { findPalette } from "../palette.ts";
 
 test("histograms put each tone where it belongs, and count what clips", () => {
   const light = Float32Array.from([-20, -5, -5, 0, 3.99, 9], stopsToLight);
@@ -20,31 +19,6 @@ test("histograms put each tone where it belongs, and count what clips", () => {
   expect([found.black, found.white]).toEqual([2 / 6, 1 / 6]);
   expect(found.scene.reduce((a, b) => a + b)).toBeCloseTo(1, 6);
   expect(histograms(new Float32Array(0), new Float32Array(0)).scene.every((v) => v === 0)).toBe(true);
-});
-
-test("the palette finds the colours that are there, with their shares, lightest first", () => {
-  const colours = [
-    [0.8, 0.8, 0.8],
-    [0.4, 0.05, 0.05],
-    [0.05, 0.1, 0.4],
-    [0.1, 0.3, 0.05],
-  ];
-  const shares = [0.4, 0.3, 0.2, 0.1];
-  const random = seeded(4);
-  const planes = [0, 1, 2].map(() => new Float32Array(4000)) as [Float32Array, Float32Array, Float32Array];
-  for (let i = 0; i < 4000; i++) {
-    let pick = 0;
-    for (let at = random(); at > shares[pick]; pick++) at -= shares[pick];
-    for (let c = 0; c < 3; c++) planes[c][i] = colours[pick][c] * (0.95 + 0.1 * random());
-  }
-  const found = findPalette(planes);
-  expect(found).toHaveLength(4);
-  expect(found[0].working[0]).toBeCloseTo(0.8, 1);
-  for (const [i, colour] of colours.entries()) {
-    const nearest = found.find(({ working }) => Math.hypot(...working.map((v, c) => v - colour[c])) < 0.06);
-    expect([i, Math.abs(nearest!.share - shares[i]) < 0.04]).toEqual([i, true]);
-  }
-  expect(findPalette(planes)).toEqual(found);
 });
 
 test("a frame never leaves the negative, at any slant, turn or ratio", () => {
