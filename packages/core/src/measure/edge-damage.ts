@@ -103,7 +103,7 @@ function raggedness(values: Float32Array, width: number, height: number, level: 
   const columns = crossings(width, height, (x, y) => values[y * width + x]);
   const places = rows.length >= columns.length ? rows : columns;
   const bends = places.slice(2).map((place, i) => place - 2 * places[i + 1] + places[i]);
-  // Second differences of independent wanderings have √6 times their deviation; the median forgives a break.
-  const sorted = bends.map(Math.abs).sort((p, q) => p - q);
-  return sorted.length > 4 ? sorted[sorted.length >> 1] / 0.6745 / Math.sqrt(6) : 0;
+  // Second differences of independent wanderings have √6 times their deviation, which is √(π/2) times their mean size.
+  const mean = bends.reduce((sum, bend) => sum + Math.min(2, Math.abs(bend)), 0) / bends.length;
+  return bends.length > 4 ? (mean * Math.sqrt(Math.PI / 2)) / Math.sqrt(6) : 0;
 }

@@ -82,9 +82,7 @@ export function describeRecipe(recipe: Recipe): TicketLine[] {
   if (ground.crop) add("crop", "Ground", `cropped to ${formatRatio(ground.crop.width / ground.crop.height)}`);
   if (weigh.by === "film") add("film", "Weigh", describeFilm(weigh.film));
   else if (!isPlainLuminance(weigh)) add("weights", "Weigh", describeWeights(weigh));
-  const moved = weigh.families
-    .filter(({ stops }) => stops !== 0)
-    .sort((p, q) => Math.abs(q.stops) - Math.abs(p.stops));
+  const moved = weigh.families.filter(({ stops }) => stops !== 0).sort((p, q) => Math.abs(q.stops) - Math.abs(p.stops));
   if (moved.length > 0)
     add("families", "Weigh", `${moved.map(({ name, stops }) => `${name} ${formatSigned(stops, 1)}`).join(", ")} stops`);
   for (const area of weigh.areas)

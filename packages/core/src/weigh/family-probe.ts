@@ -20,6 +20,9 @@ export interface FamilyGrey {
   readonly light: number;
 }
 
+/** Colours of a group at which its noise is worked out. */
+const NOISE_SAMPLES = 8;
+
 /**
  * The greys that a picture's families take under a recipe, without rendering: their colours go through the weights, the
  * family stops, the film and the tone curve. Light moves and local contrast are left out.
@@ -89,13 +92,25 @@ export class FamilyProbe {
     });
   }
 
-  /** What each group's grey costs in noise against its luminance, in stops of ISO; null when the noise is not known. */
+  /**
+   * What each group's grey costs in noise against its luminance, in stops of ISO: the mean square over some of its colours,
+   * since those in the passages to other families cost most. Null when the noise is not known.
+   */
   noiseStops(weigh: Recipe["weigh"] = this.#recipe.weigh): (number | null)[] {
     const model = this.#model(weigh);
-    return this.#facts.map(({ working, share }) => {
-      if (share === 0) return 0;
-      const price = noisePriceOfColour(this.#capture, slopes(model, working), working, greyLight(model, working));
-      return price && noiseToIsoStops(price.after);
+    return this.#facts.map(({ samples }) => {
+      const step = Math.max(1, samples.length / NOISE_SAMPLES);
+      let sum = 0;
+      let weights = 0;
+      for (let at = 0; at < samples.length; at += step) {
+        const { working, weight } = samples[Math.floor(at)];
+        const price = noisePriceOfColour(this.#capture, slopes(model, working), working, greyLight(model, working));
+        if (!price) continue;
+        sum += weight * price.after ** 2;
+        weights += weight;
+      }
+      if (samples.length === 0) return 0;
+      return weights > 0 ? noiseToIsoStops(Math.sqrt(sum / weights)) : null;
     });
   }
 

@@ -1,4 +1,4 @@
-import { upsample, reflectanceToWorking, smoothReflectance, type SmoothReflectance } from "../colour/upsample.ts";
+import { reflectanceToWorking, upsample } from "../colour/upsample.ts";
 import type { Vector3 } from "../colour/matrix.ts";
 import { REC2020 } from "../colour/rgb-space.ts";
 import {
@@ -92,71 +92,67 @@ function filmWeights(choice: FilmChoice): Spectrum {
   return product.map((v) => v / sum);
 }
 
-/** Largest channel of the surface that stands for a chromaticity; bright pigments and dark ones lie on both sides. */
-const SURFACE_LEVEL = 0.65;
-/** Where leaves begin to be bright in the near infrared, and how bright they are. */
-const LEAF_EDGE = { nm: 700, widthNm: 9, reflectance: 0.5 } as const;
+/** Where leaves begin to be bright in the near infrared, and how bright, times their luminance. */
+const LEAF_EDGE = { nm: 700, widthNm: 9, brightness: 4 } as const;
+/** Green over blue, and green over red, from which a surface begins to look like a leaf, and where it fully does. */
+const LEAF_LOOK = { overBlue: [1.4, 2.2], overRed: [1, 1.12] } as const;
 /** Film response: stops against plain luminance for each node of the chroma grid, red slowest, CHROMA_NODES² values. */
 export type FilmResponse = Float32Array;
 
 /**
- * What a film sees of every chromaticity, in stops against its luminance: the chromaticity's smooth reflectance (Jakob and
- * Hanika 2019) in the light chosen, through the filter, on the film. Neutrals are 0.
+ * What a film sees of every chromaticity, in stops against its luminance: the chromaticity's smoothest reflectance
+ * (Burns 2020) in the light chosen, through the filter, on the film. Neutrals are 0.
  *
  * Colour says nothing of what lies beyond red. There a guess stands in: what looks like leaves is bright like leaves.
  */
 export function bakeFilm(choice: FilmChoice): FilmResponse {
   const weights = filmWeights(choice);
   const surfaces = (chromaSurfaces ??= fitSurfaces());
-  return Float32Array.from(surfaces, ({ reflectance, luminance }) => {
-    const exposure = integrate(reflectance, weights);
-    return Math.log2(Math.max(exposure, 1e-5) / luminance);
-  });
+  return Float32Array.from(surfaces, (surface) => Math.log2(Math.max(integrate(surface, weights), 1e-5)));
 }
 
-interface Surface {
-  readonly reflectance: Spectrum;
-  /** Luminance of the fitted spectrum, which is that of the colour wherever the fit is exact. */
-  readonly luminance: number;
-}
+/** A reflectance of luminance 1. */
+type Surface = Spectrum;
 
 let chromaSurfaces: Surface[] | undefined;
 
 function fitSurfaces(): Surface[] {
-  const starts: (SmoothReflectance | undefined)[] = [];
-  const out: Surface[] = [];
-  for (let i = 0; i < CHROMA_NODES; i++)
-    for (let j = 0; j < CHROMA_NODES; j++) {
-      const colour = chromaColour(chromaStops(i), chromaStops(j));
-      const { coefficients } = upsample(colour, starts[j] ?? starts[j - 1]);
-      starts[j] = coefficients;
-      out.push(surfaceOf(coefficients));
+  const spectra: Spectrum[] = [];
+  // From the middle outwards, each from its neighbour's, which takes half the rounds.
+  const outwards = [...Array(CHROMA_NODES).keys()].sort((p, q) => Math.abs(p - MIDDLE) - Math.abs(q - MIDDLE));
+  for (const i of outwards)
+    for (const j of outwards) {
+      const before = spectra[j === MIDDLE ? nearer(i) * CHROMA_NODES + j : i * CHROMA_NODES + nearer(j)];
+      spectra[i * CHROMA_NODES + j] = upsample([2 ** chromaStops(i), 1, 2 ** chromaStops(j)], before).reflectance;
     }
-  return out;
+  return spectra.map(surfaceOf);
 }
 
-/** A colour of the level that stands for its chromaticity. */
-function chromaColour(redStops: number, blueStops: number): Vector3 {
-  const colour = [2 ** redStops, 1, 2 ** blueStops];
-  const scale = SURFACE_LEVEL / Math.max(...colour);
-  return [colour[0] * scale, colour[1] * scale, colour[2] * scale];
+const MIDDLE = (CHROMA_NODES - 1) / 2;
+
+function nearer(node: number): number {
+  return node - Math.sign(node - MIDDLE);
 }
 
-function surfaceOf(coefficients: SmoothReflectance): Surface {
-  const plain = smoothReflectance(coefficients);
-  const working = reflectanceToWorking(plain);
+function surfaceOf(reflectance: Spectrum): Surface {
+  const working = reflectanceToWorking(reflectance);
   const luminance = REC2020.luminance.reduce((sum, weight, c) => sum + weight * working[c], 0);
-  return { reflectance: withLeafEdge(plain), luminance };
+  return withLeafEdge(reflectance.map((value) => value / luminance));
 }
 
-function withLeafEdge(reflectance: Spectrum): Spectrum {
-  const at = (nm: number) => reflectance[(nm - SHORTEST_NM) / STEP_NM];
-  const leaf = Math.min(1, Math.max(0, (at(550) - Math.max(at(450), at(670))) / at(550) / 0.5));
-  if (leaf === 0) return reflectance;
-  return reflectance.map((value, i) => {
+function withLeafEdge(surface: Surface): Surface {
+  const at = (nm: number) => surface[(nm - SHORTEST_NM) / STEP_NM];
+  const leaf = smoothly(at(550) / at(450), LEAF_LOOK.overBlue) * smoothly(at(550) / at(670), LEAF_LOOK.overRed);
+  if (leaf === 0) return surface;
+  return surface.map((value, i) => {
     const edge = leaf * rise(SHORTEST_NM + STEP_NM * i, LEAF_EDGE.nm, LEAF_EDGE.widthNm);
-    return value + edge * Math.max(0, LEAF_EDGE.reflectance - value);
+    return value + edge * Math.max(0, LEAF_EDGE.brightness - value);
   });
+}
+
+function smoothly(value: number, [from, to]: readonly [number, number]): number {
+  const t = Math.min(1, Math.max(0, (value - from) / (to - from)));
+  return t * t * (3 - 2 * t);
 }
 
 /** The stops of a film response at a chromaticity, bilinear; beyond the grid its edge. */
