@@ -11,6 +11,7 @@ export * from "./colour/rgb-space.ts";
 export * from "./colour/spectrum.ts";
 export * from "./colour/temperature.ts";
 export * from "./colour/transfer.ts";
+export * from "./colour/upsample.ts";
 export * from "./colour/white.ts";
 export * from "./encode/tiff-writer.ts";
 export * from "./finish/grain.ts";

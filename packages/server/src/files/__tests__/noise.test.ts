@@ -3,13 +3,20 @@ import { drawChart, expose, HALDEN_ONE, PLAIN_EXPOSURE, shoot, type Scene } from
 import {
   balanceGains,
   cameraToWorking,
+  colourFloor,
+  defaultRecipe,
   demosaicRows,
   easeWeights,
+  familyPlace,
+  greyLight,
+  greyModel,
   luminanceNoise,
   measureNoise,
   measureSlantedEdge,
+  newFamily,
   noisePrice,
   REC2020,
+  REC709_TO_REC2020,
   transform3,
   transpose3,
   type KernelHeap,
@@ -152,6 +159,34 @@ describe("colour noise under strong weights", () => {
     },
     60_000,
   );
+});
+
+test("families moved three stops apart at ISO 6400: the edge between them overshoots by no more than 2 %, and nothing blocks", async () => {
+  const [left, right] = [[0.3, 0.06, 0.05], [0.05, 0.1, 0.35]] as const; // prettier-ignore
+  const working = (rgb: Vector3) => transform3(REC709_TO_REC2020, rgb);
+  const families = [left, right].map((rgb, i) => ({
+    ...newFamily(`f${i}`, `family ${i}`, familyPlace(working(rgb))),
+    stops: i === 0 ? 1.5 : -1.5,
+  }));
+  const camera = { ...HALDEN_ONE, hotPixels: 0 };
+  const overshoots: number[] = [];
+  for (const seed of [1, 2, 3]) {
+    const { planes, width, height, info } = await develop(
+      await shoot(edgeBetween(left, right), { iso: 6400, seed, blurPx: 0.5, camera }),
+    );
+    const model = greyModel({ ...defaultRecipe().weigh, families }, { floor: colourFloor(luminanceNoise(info)) });
+    const grey = planes[0].map((value, i) => greyLight(model, [value, planes[1][i], planes[2][i]]));
+    const plain = weigh(planes, REC2020.luminance);
+    const kept = measureSlantedEdge(grey, width, height);
+    // Under plain luminance the two are one grey; red light sees the same edge as the camera drew it.
+    const drawn = measureSlantedEdge(weigh(planes, [1, 0, 0]), width, height);
+    overshoots.push(kept.overshoot - Math.max(0, drawn.overshoot));
+    // Flat sides: the noise of the grey is that of the luminance, moved by the same stops.
+    const side = (values: Float32Array) => values.filter((_, i) => i % width < 70);
+    const loud = deviation(side(grey), 70) / deviation(side(plain), 70) / 2 ** 1.5;
+    expect(loud).toBeLessThan(1.3);
+  }
+  expect(overshoots.reduce((a, b) => a + b, 0) / 3).toBeLessThan(0.02);
 });
 
 describe("the price of weights", () => {
