@@ -52,6 +52,7 @@ test("from the roll to a finished file, with a crash in the middle", async ({ pa
 
   await test.step("weigh: the sky goes darker, the sum stays", async () => {
     await page.keyboard.press("3");
+    await page.getByRole("tab", { name: "Weights" }).click();
     await amount(page, "Blue light", "−0.5");
     await expect(page.getByRole("button", { name: /sum 1\.00/ })).toBeVisible();
     await settle(page);

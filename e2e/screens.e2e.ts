@@ -2,7 +2,7 @@ import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { AxeBuilder } from "@axe-core/playwright";
 import { expect, test } from "@playwright/test";
-import { greyAt, ROOT, settle, Yelm } from "./yelm.ts";
+import { greyAt, ROOT, settle, weighOpen, Yelm } from "./yelm.ts";
 
 interface Named {
   id: string;
@@ -60,19 +60,20 @@ test("the ticket lists, strikes out and puts back; the history goes anywhere", a
   await page.goto(`${yelm.url}/prints/${print.id}`);
   await settle(page);
   await page.keyboard.press("3");
-  await page.getByRole("button", { name: "Dark sky" }).click();
+  await page.getByRole("tab", { name: "Weights" }).click();
+  await page.getByRole("button", { name: "Red", exact: true }).click();
   await page.keyboard.press("t");
   const ticket = page.getByTestId("ticket");
-  const line = ticket.getByRole("switch", { name: /red 1\.10, green 0\.30, blue −0\.40/ });
+  const line = ticket.getByRole("switch", { name: /red 1\.00, green 0\.00, blue 0\.00/ });
   await line.click();
   await expect(page.getByLabel("Red light, number")).toHaveValue("0.26");
   await ticket.getByRole("switch").click();
-  await expect(page.getByLabel("Red light, number")).toHaveValue("1.10");
+  await expect(page.getByLabel("Red light, number")).toHaveValue("1.00");
   await ticket.getByRole("tab", { name: "History" }).click();
   await ticket.getByRole("button", { name: /^Made/ }).click();
   await expect(page.getByLabel("Red light, number")).toHaveValue("0.26");
-  await ticket.getByRole("button", { name: /^Dark sky/ }).click();
-  await expect(page.getByLabel("Red light, number")).toHaveValue("1.10");
+  await ticket.getByRole("button", { name: /^Red/ }).click();
+  await expect(page.getByLabel("Red light, number")).toHaveValue("1.00");
 });
 
 test("two windows on one print: both changes are kept", async ({ page, context }) => {
@@ -105,7 +106,8 @@ test("a neutral is picked, eased, and the greys follow", async ({ page }) => {
   await expect(page.getByLabel("Name of the print")).not.toHaveValue("First print");
   await settle(page);
   await page.keyboard.press("3");
-  await page.getByRole("button", { name: "Blue light" }).click();
+  await page.getByRole("tab", { name: "Weights" }).click();
+  await page.getByRole("button", { name: "Blue", exact: true }).click();
   await settle(page);
   const before = await greyAt(page, 0.4, 0.42, 4);
   await page.keyboard.press("2");
@@ -192,6 +194,7 @@ test("every screen passes the accessibility check, by night and by day", async (
     for (const station of ["2", "3", "4", "5", "6", "8"]) {
       await page.keyboard.press(station);
       await page.waitForTimeout(150);
+      if (station === "3") await weighOpen(page);
       await check(`station ${station}`);
     }
     await page.keyboard.press("k");

@@ -80,6 +80,12 @@ export async function settle(page: Page): Promise<void> {
   await expect(page.locator('[data-testid="picture-canvas"][data-density="2"]')).toBeVisible();
 }
 
+/** Waits until Weigh has looked at the picture's colours and knows the price. */
+export async function weighOpen(page: Page): Promise<void> {
+  await expect(page.getByTestId("family-rungs")).toBeVisible();
+  await expect(page.getByText("measuring…")).toHaveCount(0);
+}
+
 /** The canvas's own pixels: RGBA and size. */
 export async function readCanvas(page: Page): Promise<{ width: number; height: number; rgba: Uint8Array }> {
   const read = await page.evaluate(() => {

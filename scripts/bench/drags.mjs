@@ -15,6 +15,7 @@ const DRAGS = [
   ["light move: stops", "5", "Stops", "stages 5–8"],
   ["local contrast", "4", "Mid tones", "stages 4–8"],
   ["weight", "3", "Red light", "stages 3–8"],
+  ["family: stops", "3", "Stops", "stages 3–8"],
 ];
 
 export async function measureDrags(executablePath) {
@@ -52,6 +53,11 @@ export async function measureDrags(executablePath) {
     const rows = [];
     for (const [name, station, label, stages] of DRAGS) {
       await page.keyboard.press(station);
+      if (label === "Red light") await page.click("role=tab[name=Weights]");
+      if (label === "Stops" && station === "3") {
+        await page.click("role=tab[name=Families]");
+        await page.click("[data-testid=family-rungs] >> text=leaf");
+      }
       if (station === "5") await page.click("ol[aria-label='Light moves'] li:nth-child(3) button");
       await page.waitForTimeout(600);
       const { first, sharp } = await drag(page, label);

@@ -26,7 +26,26 @@ export async function rawFile(megapixels) {
   return path;
 }
 
-/** Six light moves, local contrast, a film-like curve with points, grain, toning and burned edges. */
+/** Six families of colours, all moved. */
+const FAMILIES = [
+  ["brick", 40, 0.16, 0.55, 0.6],
+  ["leaf", 120, 0.13, 0.45, -0.4],
+  ["sky", 250, 0.1, 0.7, -1.1],
+  ["gold", 90, 0.18, 0.6, 0.3],
+  ["plum", 330, 0.12, 0.4, 0.2],
+  ["teal", 195, 0.1, 0.5, -0.3],
+].map(([name, hueDegrees, saturation, lightness, stops]) => ({
+  id: name,
+  name,
+  hueDegrees,
+  saturation,
+  lightness,
+  reach: 1,
+  stops,
+  pinned: false,
+}));
+
+/** Families moved, six light moves, local contrast, a film-like curve with points, grain, toning and burned edges. */
 export async function fullRecipe() {
   const { defaultRecipe } = await import("../../packages/core/dist/index.js");
   const base = defaultRecipe();
@@ -41,7 +60,7 @@ export async function fullRecipe() {
   return {
     ...base,
     ground: { ...base.ground, exposureEv: 0.3 },
-    weigh: { red: 0.8, green: 0.5, blue: -0.3, lockSum: true },
+    weigh: { ...base.weigh, red: 0.8, green: 0.5, blue: -0.3, families: FAMILIES },
     shape: {
       ...base.shape, blackPoint: -7, whitePoint: 2.3, midPoint: 0.1, grade: 2.6, characteristic: "film",
       localContrast: { low: 0.2, mid: 0.4, high: -0.1 }, curve: [[0, 0.02], [0.4, 0.38], [0.7, 0.74], [1, 0.98]],

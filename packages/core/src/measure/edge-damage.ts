@@ -12,6 +12,8 @@ export interface EdgePatch {
 export interface EdgeDamage {
   /** How far the grey leaves what a mixture of the two sides would be, at worst, as a share of the step. */
   readonly halo: number;
+  /** The same as a share of the mean light, which says whether it is seen. */
+  readonly contrast: number;
   /** How much more jagged the edge runs than in the mixture, pixels. */
   readonly stairPx: number;
   /** Height of the step in grey light. */
@@ -43,10 +45,10 @@ export function edgeDamage({ width, height, colour, light }: EdgePatch): EdgeDam
     height,
   );
   const deviations = rest.map(Math.abs).sort();
-  const halo = deviations[Math.floor(0.98 * deviations.length)] / step;
+  const worst = deviations[Math.floor(0.98 * deviations.length)];
   const middle = (low + high) / 2;
   const stairPx = Math.max(0, raggedness(light, width, height, middle) - raggedness(mixture, width, height, middle));
-  return { halo, stairPx, step };
+  return { halo: worst / step, contrast: worst / mean, stairPx, step };
 }
 
 /** The least-squares a + b·R + c·G + d·B. */

@@ -16,6 +16,7 @@ import { createStore } from "zustand/vanilla";
 import { useEdit } from "../data/use-session.ts";
 import type { PictureColours, WeighPrice } from "../picture/protocol.ts";
 import type { RenderPool } from "../picture/render-pool.ts";
+import { ownFamilies } from "../stations/family-edits.ts";
 
 const REST_MS = 120;
 const PRICE_REST_MS = 500;
@@ -106,7 +107,7 @@ function sceneOf(
   colours: PictureColours,
   film: WeighMeasured["film"],
 ): WeighScene | null {
-  const families = familiesOf(recipe, colours);
+  const families = ownFamilies(recipe, colours.families);
   if (familyKey(families) !== familyKey(colours.families)) return null;
   const byFilm = recipe.weigh.by === "film";
   if (byFilm && film?.key !== JSON.stringify(recipe.weigh.film)) return null;
@@ -125,11 +126,6 @@ function sceneOf(
     noise: probe.noiseStops(),
     neighbours: findNeighbours(probe, boundaries, greys),
   };
-}
-
-/** The recipe's families, or those found in the picture as long as it has none of its own. */
-export function familiesOf(recipe: Recipe, colours: PictureColours): readonly Family[] {
-  return recipe.weigh.families.length > 0 ? recipe.weigh.families : colours.families;
 }
 
 /** What of families decides which colours are theirs. */

@@ -103,7 +103,7 @@ export class WeighAnswers {
       const light = this.#engine.renderLight(print, view).slice();
       const colour = this.#engine.renderWorking(print, view);
       const damage = edgeDamage({ width: view.width, height: view.height, colour, light });
-      if (damage && (!worst || damage.halo > worst.halo))
+      if (damage && (!worst || damage.contrast > worst.contrast))
         worst = { ...damage, ...place, x: (place.x + 0.5) / map.width, y: (place.y + 0.5) / map.height };
     }
     return worst;

@@ -3,7 +3,7 @@ import type { WeighScene } from "../bench/weigh-measured.ts";
 import { Group } from "../controls/group.tsx";
 import { useSession } from "../data/use-session.ts";
 import { notify } from "../shell/shell-view.ts";
-import { withFamilies } from "./family-edits.ts";
+import { ownFamilies, withFamilies } from "./family-edits.ts";
 import { useSolve } from "./use-solve.ts";
 
 /** Stops for a family by what it looks like. */
@@ -48,7 +48,14 @@ export function AdviceGroup({ scene }: { scene: WeighScene }) {
       notify("The picture has no such colours, or they are pinned.");
       return;
     }
-    session.change("Weigh", `Advice: ${kind.toLowerCase()}`, (recipe) => withFamilies(recipe, moved));
+    session.change("Weigh", `Advice: ${kind.toLowerCase()}`, (recipe) => {
+      const own = ownFamilies(recipe, families);
+      const stops = new Map(moved.map((family) => [family.id, family.stops]));
+      return withFamilies(
+        recipe,
+        own.map((family) => ({ ...family, stops: stops.get(family.id) ?? family.stops })),
+      );
+    });
     notify(`Moved ${told.join(", ")} stops.`, { label: "Undo", run: () => session.undo() });
   };
   return (

@@ -13,33 +13,38 @@ export function withFamilies(recipe: Recipe, families: readonly Family[]): Recip
   return { ...recipe, weigh: { ...recipe.weigh, families: [...families] } };
 }
 
-/** Changes one family; those found in the picture become the recipe's own with the first change. */
-export function changeFamily(recipe: Recipe, families: readonly Family[], id: string, change: Partial<Family>): Recipe {
-  const own = recipe.weigh.families.length > 0 ? recipe.weigh.families : families;
+/**
+ * The families that are edited: the recipe's own, or those found in the picture, which become its own with the first change.
+ */
+export function ownFamilies(recipe: Recipe, found: readonly Family[]): readonly Family[] {
+  return recipe.weigh.families.length > 0 ? recipe.weigh.families : found;
+}
+
+export function changeFamily(recipe: Recipe, found: readonly Family[], id: string, change: Partial<Family>): Recipe {
   return withFamilies(
     recipe,
-    own.map((family) => (family.id === id ? { ...family, ...change } : family)),
+    ownFamilies(recipe, found).map((family) => (family.id === id ? { ...family, ...change } : family)),
   );
 }
 
 export function splitInTwo(
   recipe: Recipe,
-  families: readonly Family[],
+  found: readonly Family[],
   id: string,
   samples: readonly ColourSample[],
 ): Recipe {
-  return withFamilies(recipe, splitFamily(families, id, samples));
+  return withFamilies(recipe, splitFamily(ownFamilies(recipe, found), id, samples));
 }
 
 export function mergeTwo(
   recipe: Recipe,
-  families: readonly Family[],
+  found: readonly Family[],
   first: { readonly id: string; readonly share: number },
   second: { readonly id: string; readonly share: number },
 ): Recipe {
-  return withFamilies(recipe, mergeFamilies(families, first, second));
+  return withFamilies(recipe, mergeFamilies(ownFamilies(recipe, found), first, second));
 }
 
-export function addPicked(recipe: Recipe, families: readonly Family[], working: Vector3): Recipe {
-  return withFamilies(recipe, addFamily(families, working));
+export function addPicked(recipe: Recipe, found: readonly Family[], working: Vector3): Recipe {
+  return withFamilies(recipe, addFamily(ownFamilies(recipe, found), working));
 }

@@ -26,6 +26,8 @@ const FAIR_STOPS = 0.4;
 const SMALLEST_SHARE = 0.003;
 /** Share of the step by which an edge may overshoot, pixels by which it may be jagged, share of the picture that may clip. */
 const CLEAN_HALO = 0.06;
+/** Share of the light below which nobody sees an overshoot. */
+const UNSEEN_HALO = 0.04;
 const CLEAN_STAIR_PX = 0.4;
 const CLEAN_CLIPPING = 0.002;
 const MIDDLE_GREY = 0.18;
@@ -168,8 +170,11 @@ interface EdgeLineProps {
 }
 
 function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
-  if (!edge || (edge.halo < CLEAN_HALO && edge.stairPx < CLEAN_STAIR_PX))
-    return <Line name="Edges">{edge ? `clean, within ${(100 * edge.halo).toFixed(0)} %` : "clean"}</Line>;
+  const halo = edge !== null && edge.halo >= CLEAN_HALO && edge.contrast >= UNSEEN_HALO;
+  if (!edge || (!halo && edge.stairPx < CLEAN_STAIR_PX))
+    return (
+      <Line name="Edges">{edge ? `clean, within ${(100 * edge.contrast).toFixed(0)} % of the light` : "clean"}</Line>
+    );
   const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
   const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
   const soften = () =>
@@ -180,7 +185,7 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   return (
     <Finding act="Soften the passage" onAct={soften}>
       Where {one} meets {other} the edge{" "}
-      {edge.halo >= CLEAN_HALO
+      {halo
         ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step`
         : `is jagged by ${edge.stairPx.toFixed(1)} pixels`}
       .{" "}

@@ -5,7 +5,7 @@ import type { WeighScene } from "../bench/weigh-measured.ts";
 import { useSession } from "../data/use-session.ts";
 import { PoolContext } from "../picture/pool-context.ts";
 import { notify } from "../shell/shell-view.ts";
-import { withFamilies } from "./family-edits.ts";
+import { ownFamilies, withFamilies } from "./family-edits.ts";
 
 /** Solves for a goal, takes the result in one step of undo, and says what was changed and what stopped it. */
 export function useSolve(scene: WeighScene) {
@@ -14,7 +14,12 @@ export function useSolve(scene: WeighScene) {
   return useCallback(
     async (goal: Goal, label: string) => {
       const { recipe } = session.store.getState();
-      const full = withFamilies(recipe, scene.families);
+      const families = ownFamilies(recipe, scene.families);
+      if (families.some(({ id }, i) => id !== scene.families[i]?.id)) {
+        notify("The picture's colours are being looked at again. Once more, please.");
+        return;
+      }
+      const full = withFamilies(recipe, families);
       const solution = await pool.solve(full, goal).catch((error: Error) => error);
       if (solution instanceof Error) {
         notify(`That could not be worked out: ${solution.message}`);
