@@ -53,6 +53,51 @@ test("recipe prints the default and the schema", async () => {
   expect(JSON.parse((await yelm("recipe", "--schema")).out)).toMatchObject({ $id: "yelm-recipe", type: "object" });
 });
 
+describe("weigh", () => {
+  interface Told {
+    readonly families: readonly { name: string; share: number; stops: number; lightness: number }[];
+    readonly merged: readonly { between: string[] }[];
+    readonly solution: { reached: boolean; changes: unknown[] } | null;
+  }
+  const told = async (...args: string[]) => {
+    const { code, out, err } = await yelm("weigh", "patches.dng", "--json", ...args);
+    expect([code, err]).toEqual([0, ""]);
+    return JSON.parse(out) as Told;
+  };
+
+  test("tells the families, brings one to a zone, and writes a recipe that does it again", async () => {
+    const { families } = await told();
+    expect(families.length).toBeGreaterThan(3);
+    expect(families.reduce((sum, { share }) => sum + share, 0)).toBeCloseTo(1, 2);
+    const [{ name }] = families;
+    const solved = await told("--zone", `${name}=6`, "--out", "weighed.json");
+    expect(solved.solution).toMatchObject({ reached: true });
+    expect(Math.abs(solved.families[0].lightness - 60)).toBeLessThan(0.6);
+    const again = await told("--recipe", "weighed.json");
+    expect(again.families).toEqual(solved.families);
+    const pinned = await told("--zone", `${name}=6`, "--pin", ...families.map((family) => family.name));
+    expect(pinned.solution).toMatchObject({ reached: false, stoppedBy: "pinned", changes: [] });
+  });
+
+  test("parts all merged neighbours; the same dice give the same print; starting points by name", async () => {
+    expect((await told("--part-all")).merged).toEqual([]);
+    expect(await told("--dice", "7")).toEqual(await told("--dice", "7"));
+    const red = await told("--start", "panchromatic/red");
+    expect(red.families.map(({ lightness }) => lightness)).not.toEqual((await told()).families.map((f) => f.lightness));
+  });
+
+  test.each([
+    [["--part", "nobody,else"], /Expected a family but received “nobody”; there are /],
+    [["--part", "one"], /two families, parted by a comma/],
+    [["--zone", "x=12"], /a zone from 0 to 10/],
+    [["--start", "x"], /Expected --start to be one of luminance, contrast/],
+  ])("%j is refused with what was expected", async (args, message) => {
+    const { code, err } = await yelm("weigh", "patches.dng", ...args);
+    expect(code).toBe(2);
+    expect(err).toMatch(message);
+  });
+});
+
 describe("render", () => {
   test("an 18 % neutral is sRGB 117–118 in 8 bit and the same to a hundredth in 16", async () => {
     const { code, out } = await yelm("render", "grey.dng", "--recipe", "recipe.json", "--out", "grey.tif", "--json");

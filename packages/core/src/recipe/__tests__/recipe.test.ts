@@ -145,6 +145,47 @@ describe("ticket", () => {
     expect(before).toEqual(full());
     expect(strikeLine(before, "no-such-line")).toEqual(before);
   });
+  test("Weigh tells families by the size of their move, film and filter, and areas; each can be struck out", () => {
+    const base = defaultRecipe();
+    const family = { hueDegrees: 40, saturation: 0.2, lightness: 0.5, reach: 1, pinned: false };
+    const { film } = base.weigh;
+    const before: Recipe = {
+      ...base,
+      weigh: {
+        ...base.weigh,
+        by: "film",
+        film: { ...film, film: "orthochromatic", filter: "deep yellow", light: "shade" },
+        families: [
+          { ...family, id: "a", name: "brick", stops: -0.7 },
+          { ...family, id: "b", name: "wall", stops: 0 },
+          { ...family, id: "c", name: "sky", stops: -1.3 },
+        ],
+        areas: [{ id: "s", name: "pond", on: true, invert: false, shape: move.shape, by: "weights", red: 1, green: 0, blue: 0, film }], // prettier-ignore
+      },
+    };
+    expect([validate(before), validate.errors]).toEqual([true, null]);
+    expect(describeRecipe(before).map(({ text }) => text)).toEqual([
+      "orthochromatic through deep yellow, shade",
+      "sky −1.3, brick −0.7 stops",
+      "pond: red 1.00, green 0.00, blue 0.00",
+    ]);
+    for (const { id } of describeRecipe(before)) {
+      const struck = strikeLine(before, id);
+      expect(describeRecipe(struck).filter((line) => line.id === id && !line.text.endsWith("(off)"))).toEqual([]);
+      expect(restoreLine(struck, id, before)).toEqual(before);
+    }
+    // Names and places of the families stay when their moves are struck out.
+    expect(strikeLine(before, "families").weigh.families.map(({ name, stops }) => [name, stops])).toEqual([
+      ["brick", 0],
+      ["wall", 0],
+      ["sky", 0],
+    ]);
+  });
+  test("a recipe from before there were families weighs as it did", () => {
+    const { red, green, blue, lockSum } = full().weigh;
+    const upgraded = upgradeRecipe({ ...full(), version: 4, weigh: { red, green, blue, lockSum } });
+    expect(upgraded).toEqual(full());
+  });
   test("stops are written as a printer writes them", () => {
     expect([0, 0.5, -1 / 3, 1.25, -2, 0.47, 1 + 5 / 6, 0.999].map(formatStops)).toEqual(["0", "+½", "−⅓", "+1¼", "−2", "+0.47", "+1⅚", "+1"]); // prettier-ignore
     expect([formatSigned(-0.001, 2), formatSigned(-1.5, 1), formatSigned(2, 0)]).toEqual(["0.00", "−1.5", "+2"]);

@@ -11,8 +11,10 @@ import {
 } from "@yelm/core";
 import { parseAmount } from "../../controls/parse-amount.ts";
 import { FIT, frameToPane, paneToFrame, place } from "../../picture/placement.ts";
+import { addArea, changeArea, removeArea, shiftArea } from "../area-edits.ts";
 import { cropToRatio, fitCrop } from "../crop-edits.ts";
 import { movePoint, placeRung, removePoint, setPoint, STRAIGHT } from "../curve-edits.ts";
+import { addPicked, changeFamily, mergeTwo, splitInTwo } from "../family-edits.ts";
 import { zoneNumeral, zoneThirds } from "../formats.ts";
 import { changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light-edits.ts";
 import { pointsFor } from "../points.ts";
@@ -128,7 +130,7 @@ describe("light moves", () => {
     expect(copied.light.moves.map((m) => m.name)).toEqual(["Ellipse 1", "Ellipse 1 again", "Ellipse 2"]);
     expect(changeMove(copied, copy!.id, (m) => ({ ...m, stops: 2 })).light.moves[0].stops).toBe(first.stops);
     expect(shiftMove(copied, second.id, -1).light.moves[1].id).toBe(second.id);
-    expect(shiftMove(copied, first.id, -1)).toBe(copied);
+    expect(shiftMove(copied, first.id, -1)).toEqual(copied);
     expect(removeMove(copied, first.id).light.moves).toHaveLength(2);
   });
   test("strokes go only into brushes", () => {
@@ -143,6 +145,46 @@ describe("light moves", () => {
     expect(withStroke(brush.shape, stroke)).toMatchObject({ strokes: [stroke] });
     expect(withStroke(ellipse, stroke)).toEqual(ellipse);
   });
+});
+
+describe("families", () => {
+  const found = ["red", "sky"].map((id) => ({
+    id, name: id, hueDegrees: 30, saturation: 0.2, lightness: 0.5, reach: 1, stops: 0, pinned: false,
+  })); // prettier-ignore
+
+  test("those found become the recipe's own with the first change, and stay its own", () => {
+    const first = changeFamily(defaultRecipe(), found, "sky", { stops: -1 });
+    expect(first.weigh.families.map(({ id, stops }) => [id, stops])).toEqual([
+      ["red", 0],
+      ["sky", -1],
+    ]);
+    // What is found later changes nothing of them.
+    const second = changeFamily(first, [], "red", { name: "brick" });
+    expect(second.weigh.families.map(({ name, stops }) => [name, stops])).toEqual([
+      ["brick", 0],
+      ["sky", -1],
+    ]);
+    expect(addPicked(second, [], [0.1, 0.3, 0.1]).weigh.families).toHaveLength(3);
+    expect(mergeTwo(second, [], { id: "red", share: 1 }, { id: "sky", share: 1 }).weigh.families).toHaveLength(1);
+    expect(splitInTwo(second, [], "red", []).weigh.families).toEqual(second.weigh.families);
+  });
+});
+
+test("areas are laid over each other in an order of their own, each beginning with the print's weights", () => {
+  const shape = { kind: "brush", strokes: [] } as const;
+  const base = { ...defaultRecipe(), weigh: { ...defaultRecipe().weigh, red: 0.9 } };
+  const { recipe, id } = addArea(base, { ...shape, strokes: [] });
+  const two = addArea(recipe, { ...shape, strokes: [] });
+  expect(two.recipe.weigh.areas.map(({ name, red }) => [name, red])).toEqual([
+    ["Area 1", 0.9],
+    ["Area 2", 0.9],
+  ]);
+  const shiftedOnce = shiftArea(two.recipe, id, 1);
+  expect(shiftedOnce.weigh.areas.map(({ name }) => name)).toEqual(["Area 2", "Area 1"]);
+  expect(shiftArea(shiftedOnce, id, 1)).toEqual(shiftedOnce);
+  const changed = changeArea(shiftedOnce, id, ({ red }) => ({ red: red + 1 }));
+  expect(changed.weigh.areas[1].red).toBeCloseTo(1.9, 9);
+  expect(removeArea(changed, id).weigh.areas.map(({ name }) => name)).toEqual(["Area 2"]);
 });
 
 test("points from the picture leave a speck beyond each end", () => {
