@@ -105,7 +105,7 @@ describe("the lattice and its kernel", () => {
     ["film and families", { by: "film", film, families: THREE }, 2.5, 0.9],
   ] as const)("%s: the table gives the formula's grey", (_name, change, most, usual) => {
     const colours = Array.from({ length: 4000 }, randomColour);
-    const weigh = weighOf(change as Partial<Recipe["weigh"]>);
+    const weigh = weighOf(change);
     const model = greyModel(weigh);
     const found = weighed(weigh, colours);
     const errors = colours
