@@ -64,6 +64,7 @@ export * from "./weigh/picture-colours.ts";
 export * from "./weigh/family-probe.ts";
 export * from "./weigh/separation.ts";
 export * from "./weigh/solve.ts";
+export * from "./weigh/solve-weights.ts";
 export * from "./weigh/contrast-weights.ts";
 export * from "./weigh/starting-points.ts";
 export * from "./measure/clipping.ts";

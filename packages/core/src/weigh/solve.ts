@@ -51,7 +51,8 @@ const BYSTANDER = 2.5;
 const SETTLED = 100;
 /** Moves smaller than this are left out when the goal is reached without, stops. */
 const TRIFLE = 0.12;
-const MOST_NOISE_STOPS = 1;
+/** Noise that a solution may cost, stops of ISO. */
+export const MOST_NOISE_STOPS = 1;
 /** Farthest that one round goes, so that the straight lines stay near the truth. */
 const LONGEST_STEP = 0.8;
 

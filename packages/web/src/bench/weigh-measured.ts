@@ -94,11 +94,22 @@ export function useWeighScene(negative: Negative): WeighScene | null {
   const recipe = useEdit((state) => state.recipe);
   const { colours, film } = useStore(weighMeasured);
   const kept = useRef<WeighScene | null>(null);
-  const scene = useMemo(() => colours && sceneOf(negative, recipe, colours, film), [negative, recipe, colours, film]);
+  const scene = useMemo(
+    () => colours && sharedScene(negative, recipe, colours, film),
+    [negative, recipe, colours, film],
+  );
   // While families are measured anew, the last scene stands.
   if (scene) kept.current = scene;
   else if (!colours) kept.current = null;
   return scene ?? kept.current;
+}
+
+let last: { readonly of: readonly unknown[]; readonly scene: WeighScene | null } | null = null;
+
+/** Sheet and picture look at one scene, worked out once. */
+function sharedScene(...of: Parameters<typeof sceneOf>): WeighScene | null {
+  if (!last || last.of.some((value, i) => value !== of[i])) last = { of, scene: sceneOf(...of) };
+  return last.scene;
 }
 
 function sceneOf(

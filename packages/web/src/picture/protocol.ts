@@ -19,6 +19,7 @@ import type {
   TilePlace,
   Vector3,
   View,
+  WeightSolution,
   ZoneShift,
 } from "@yelm/core";
 
@@ -57,6 +58,14 @@ export type WorkerRequest =
   /** What the recipe's film sees of every colour. */
   | { readonly kind: "film"; readonly id: number; readonly recipe: Recipe }
   | { readonly kind: "solve"; readonly id: number; readonly recipe: Recipe; readonly goal: Goal }
+  /** The nearest weights that part two groups, by their indices. */
+  | {
+      readonly kind: "partByWeights";
+      readonly id: number;
+      readonly recipe: Recipe;
+      readonly first: number;
+      readonly second: number;
+    }
   | { readonly kind: "startingPoints"; readonly id: number; readonly recipe: Recipe }
   | { readonly kind: "dice"; readonly id: number; readonly recipe: Recipe; readonly seed: number }
   | { readonly kind: "price"; readonly id: number; readonly recipe: Recipe }
@@ -125,6 +134,7 @@ export interface WorkerResults {
   colours: PictureColours;
   film: FilmResponse;
   solve: Solution;
+  partByWeights: WeightSolution;
   startingPoints: readonly StartingPoint[];
   dice: Recipe["weigh"];
   price: WeighPrice;

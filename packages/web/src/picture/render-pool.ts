@@ -95,6 +95,10 @@ export class RenderPool {
     return this.#workers.at(-1)!.ask("solve", { recipe, goal });
   }
 
+  partByWeights(recipe: Recipe, first: number, second: number): Promise<WorkerResults["partByWeights"]> {
+    return this.#workers.at(-1)!.ask("partByWeights", { recipe, first, second });
+  }
+
   startingPoints(recipe: Recipe): Promise<WorkerResults["startingPoints"]> {
     return this.#workers.at(-1)!.ask("startingPoints", { recipe });
   }

@@ -97,6 +97,8 @@ async function handle(request: Answered) {
       return weighAnswers.film(recipe);
     case "solve":
       return weighAnswers.solve(recipe, request.goal);
+    case "partByWeights":
+      return weighAnswers.partByWeights(recipe, request.first, request.second);
     case "startingPoints":
       return weighAnswers.startingPoints(recipe);
     case "dice":

@@ -10,6 +10,7 @@ import {
   lookAtColours,
   mapFamilies,
   NEUTRAL_LABEL,
+  partByWeights,
   plainWeigh,
   scaledSize,
   solve,
@@ -65,6 +66,11 @@ export class WeighAnswers {
   async solve(recipe: Recipe, goal: Goal): Promise<WorkerResults["solve"]> {
     const { probe, map } = await this.#probe(recipe);
     return solve(probe, map.boundaries, goal);
+  }
+
+  async partByWeights(recipe: Recipe, first: number, second: number): Promise<WorkerResults["partByWeights"]> {
+    const { probe } = await this.#probe(recipe);
+    return partByWeights(probe, first, second);
   }
 
   async startingPoints(recipe: Recipe): Promise<WorkerResults["startingPoints"]> {

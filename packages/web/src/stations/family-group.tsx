@@ -9,7 +9,7 @@ import { useSession } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
 import { benchView, type Tool } from "../picture/bench-view.ts";
 import { changeFamily, mergeTwo, splitInTwo, withFamilies } from "./family-edits.ts";
-import { asPercent, asStops, zoneNumeral } from "./formats.ts";
+import { asPercent, asStops, zoneNumeral, zoneThirds } from "./formats.ts";
 import { WEIGH } from "./lenses.ts";
 import { useSolve } from "./use-solve.ts";
 
@@ -100,6 +100,7 @@ export function FamilyGroup({ scene, family }: { scene: WeighScene; family: Fami
   const solve = useSolve(scene);
   const index = scene.families.findIndex(({ id }) => id === family.id);
   const { hint, share, samples } = scene.facts[index];
+  const grey = scene.greys[index];
   const beside = scene.families.findIndex(({ id }) => id === besideId);
   const set = (change: Partial<Family>) =>
     session.preview((recipe) => changeFamily(recipe, scene.families, family.id, change));
@@ -118,7 +119,11 @@ export function FamilyGroup({ scene, family }: { scene: WeighScene; family: Fami
           {family.pinned ? <Pin size={14} /> : <PinOff size={14} />} {family.pinned ? "Pinned" : "Pin"}
         </button>
       </div>
-            <Amount
+            <p className="text-quiet pb-0.5">
+        Zone {zoneThirds(grey.lightness / 10)}, its colours {(grey.spread / 10).toFixed(1)} zones apart; plain luminance
+        gives {zoneThirds(scene.plain[index].lightness / 10)}
+      </p>
+      <Amount
         label="Stops"
         value={family.stops}
         range={rangeOf(familySchema, "stops")}

@@ -4,7 +4,7 @@ import { groupId, groupName } from "../bench/group-name.ts";
 import type { WeighScene } from "../bench/weigh-measured.ts";
 import { Group } from "../controls/group.tsx";
 import { benchView } from "../picture/bench-view.ts";
-import { useSolve } from "./use-solve.ts";
+import { usePartByWeights, useSolve } from "./use-solve.ts";
 
 const SHOWN = 3;
 
@@ -12,6 +12,7 @@ const SHOWN = 3;
 export function NeighboursGroup({ scene }: { scene: WeighScene }) {
   const [all, setAll] = useState(false);
   const solve = useSolve(scene);
+  const byWeights = usePartByWeights(scene);
   const { families, neighbours } = scene;
   const merged = neighbours.filter((pair) => pair.merged);
   const point = (pair: Neighbours | null) =>
@@ -48,6 +49,19 @@ export function NeighboursGroup({ scene }: { scene: WeighScene }) {
               >
                 Part them
               </button>
+              {scene.probe.weigh.by === "weights" && (
+                <>
+                  {" "}
+                  or{" "}
+                  <button
+                    className="text-accent cursor-pointer underline-offset-2 hover:underline"
+                    title="The nearest three weights that part them, sum kept"
+                    onClick={() => void byWeights(pair.first, pair.second)}
+                  >
+                    by weights
+                  </button>
+                </>
+              )}
             </li>
           );
         })}

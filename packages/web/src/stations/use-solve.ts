@@ -1,4 +1,4 @@
-import { formatSigned, type Goal, type Solution } from "@yelm/core";
+import { formatSigned, type Goal, type Recipe, type Solution, type StoppedBy } from "@yelm/core";
 import { use, useCallback } from "react";
 import { groupName } from "../bench/group-name.ts";
 import type { WeighScene } from "../bench/weigh-measured.ts";
@@ -13,13 +13,8 @@ export function useSolve(scene: WeighScene) {
   const pool = use(PoolContext)!;
   return useCallback(
     async (goal: Goal, label: string) => {
-      const { recipe } = session.store.getState();
-      const families = ownFamilies(recipe, scene.families);
-      if (families.some(({ id }, i) => id !== scene.families[i]?.id)) {
-        notify("The picture's colours are being looked at again. Once more, please.");
-        return;
-      }
-      const full = withFamilies(recipe, families);
+      const full = fullRecipe(session.store.getState().recipe, scene);
+      if (!full) return;
       const solution = await pool.solve(full, goal).catch((error: Error) => error);
       if (solution instanceof Error) {
         notify(`That could not be worked out: ${solution.message}`);
@@ -34,6 +29,45 @@ export function useSolve(scene: WeighScene) {
   );
 }
 
+/** Parts two groups by the three weights. */
+export function usePartByWeights(scene: WeighScene) {
+  const session = useSession();
+  const pool = use(PoolContext)!;
+  return useCallback(
+    async (first: number, second: number) => {
+      const full = fullRecipe(session.store.getState().recipe, scene);
+      if (!full) return;
+      const solution = await pool.partByWeights(full, first, second).catch((error: Error) => error);
+      if (solution instanceof Error) {
+        notify(`That could not be worked out: ${solution.message}`);
+        return;
+      }
+      const { reached, stoppedBy } = solution;
+      if (!reached) {
+        notify(`No weights part them: ${reasonOf(stoppedBy, scene)}. Their families can be parted.`);
+        return;
+      }
+      const { red, green, blue } = solution.weigh;
+      session.change("Weigh", "Parted by weights", ({ weigh, ...rest }) => ({
+        ...rest,
+        weigh: { ...weigh, by: "weights", red, green, blue },
+      }));
+      const told = [red, green, blue].map((weight) => formatSigned(weight, 2).replace("+", ""));
+      const undo = { label: "Undo", run: () => session.undo() };
+      notify(`The weights are now red ${told[0]}, green ${told[1]}, blue ${told[2]}.`, undo);
+    },
+    [pool, scene, session],
+  );
+}
+
+/** The recipe with its families in it; null, and told, while they are being looked at anew. */
+function fullRecipe(recipe: Recipe, scene: WeighScene): Recipe | null {
+  const families = ownFamilies(recipe, scene.families);
+  if (families.every(({ id }, i) => id === scene.families[i]?.id)) return withFamilies(recipe, families);
+  notify("The picture's colours are being looked at again. Once more, please.");
+  return null;
+}
+
 function tell(solution: Solution, { families }: WeighScene): string {
   const { changes, stoppedBy, closer } = solution;
   const name = (group: number) => groupName(families, group);
@@ -41,10 +75,16 @@ function tell(solution: Solution, { families }: WeighScene): string {
   const done = changes.length > 0 ? `Moved ${moved} stops.` : "Nothing was moved.";
   const cost = closer.map(([p, q]) => ` ${name(p)} and ${name(q)} have come close by it.`).join("");
   if (!stoppedBy) return done + cost;
-  const reason = {
-    pinned: () => "what would have to move is pinned",
-    range: (group: number) => `${name(group)} is at the end of its range`,
-    noise: (group: number) => `${name(group)} would become too noisy`,
-  }[stoppedBy.kind]("family" in stoppedBy ? stoppedBy.family : 0);
-  return `${done} Not all the way: ${reason}.${cost}`;
+  return `${done} Not all the way: ${reasonOf(stoppedBy, { families })}.${cost}`;
+}
+
+function reasonOf(stoppedBy: StoppedBy | null, { families }: Pick<WeighScene, "families">): string {
+  switch (stoppedBy?.kind) {
+    case "noise":
+      return `${groupName(families, stoppedBy.family)} would become too noisy`;
+    case "range":
+      return `${groupName(families, stoppedBy.family)} is at the end of its range`;
+    default:
+      return "what would have to move is pinned";
+  }
 }

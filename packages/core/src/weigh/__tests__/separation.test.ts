@@ -15,6 +15,7 @@ import { leastChange } from "../least-change.ts";
 import type { Boundary, FamilyFacts } from "../picture-colours.ts";
 import { findNeighbours } from "../separation.ts";
 import { solve } from "../solve.ts";
+import { partByWeights } from "../solve-weights.ts";
 import { startingPoints, throwDice } from "../starting-points.ts";
 
 const CAPTURE = {
@@ -212,6 +213,24 @@ describe("solving", () => {
     expect(bound.changes.length).toBeGreaterThan(0);
     const eased = easeFamilies(probe.under(free.weigh), most);
     expect(Math.max(...probe.noiseStops(eased).map((v) => v ?? 0))).toBeLessThan(most + 0.05);
+  });
+
+  test("by weights: the nearest of one sum that part two, no nearer ones do; where noise forbids it says so", () => {
+    const probe = probeOf();
+    const { weigh, reached } = partByWeights(probe, 0, 2);
+    expect(reached).toBe(true);
+    expect(Math.abs(greyGap(probe, weigh, 0, 2))).toBeGreaterThanOrEqual(10);
+    expect(weigh.red + weigh.green + weigh.blue).toBeCloseTo(1, 3);
+    const from = probe.weigh;
+    const far = Math.hypot(weigh.red - from.red, weigh.green - from.green, weigh.blue - from.blue);
+    const random = seeded(4);
+    for (let n = 0; n < 400; n++) {
+      const [dr, db] = [random() - 0.5, random() - 0.5].map((v) => 2 * v * far);
+      if (Math.hypot(dr, db, dr + db) > far - 0.05) continue;
+      const other = { ...from, red: from.red + dr, blue: from.blue + db, green: from.green - dr - db };
+      expect(Math.abs(greyGap(probe, other, 0, 2))).toBeLessThan(10);
+    }
+    expect(partByWeights(probe, 0, 2, 95)).toMatchObject({ reached: false, weigh: from });
   });
 
   test("a rung pulled to a lightness gives the stops that take it there", () => {
