@@ -49,14 +49,14 @@ export function StartingStrip({ pool }: { pool: RenderPool }) {
           <X size={14} /> Prints <kbd>L</kbd>
         </button>
       </div>
-      <div className="slim-scroll flex min-w-0 items-center gap-3 overflow-x-auto py-2 pr-1 pl-1">
+      <div className="slim-scroll flex min-w-0 items-center gap-2 overflow-x-auto py-2 pr-1 pl-1">
         {!points && <span className="text-quiet">Trying conversions of this picture…</span>}
         {points?.map((point) => (
           <button
             key={point.id}
             title={`${point.name}: ${point.why}`}
             aria-pressed={isSame(weigh, keepOwn(weigh, point.weigh))}
-            className="group w-[92px] shrink-0 cursor-pointer"
+            className="group w-[76px] shrink-0 cursor-pointer"
             onClick={() => take(point.name, point.weigh)}
           >
             <SketchCanvas pool={pool} weigh={point.weigh} active={isSame(weigh, keepOwn(weigh, point.weigh))} />
@@ -105,7 +105,7 @@ function SketchCanvas({ pool, weigh, active }: { pool: RenderPool; weigh: Recipe
     <canvas
       ref={canvas}
       data-testid="sketch"
-      className={`mx-auto h-[56px] max-w-full object-contain ${active ? "outline-accent outline-2 outline-offset-2" : ""}`}
+      className={`mx-auto h-[52px] max-w-full object-contain ${active ? "outline-accent outline-2 outline-offset-2" : ""}`}
     />
   );
 }
