@@ -9,7 +9,7 @@ const LIGHTNESS_COUNTS = 0.16;
 /** Power by which a family's pull falls off with distance: softest and crispest. */
 const FALL = { soft: 2.5, crisp: 10 } as const;
 /** A family's middle is this wide, so that nothing is divided by 0. */
-const MIDDLE = 0.012;
+const MIDDLE_SQUARED = 0.012 ** 2;
 
 /**
  * Where a colour lies among families: OKLab a/L and b/L, which light and shade do not change, and L.
@@ -34,12 +34,19 @@ export function familyToPlace(family: Pick<Family, "hueDegrees" | "saturation" |
 
 /** Distance of two places as families see it. */
 export function placeDistance(p: Vector3, q: Vector3): number {
-  return Math.hypot(p[0] - q[0], p[1] - q[1], LIGHTNESS_COUNTS * (p[2] - q[2]));
+  return Math.sqrt(squaredDistance(p, q));
+}
+
+function squaredDistance(p: Vector3, q: Vector3): number {
+  const a = p[0] - q[0];
+  const b = p[1] - q[1];
+  const l = LIGHTNESS_COUNTS * (p[2] - q[2]);
+  return a * a + b * b + l * l;
 }
 
 /** How far from neutral a place is: 0 neutral, 1 coloured, smooth between. */
 export function colourShare([a, b]: Vector3): number {
-  const t = Math.min(1, Math.max(0, (Math.hypot(a, b) - NEUTRAL.all) / (NEUTRAL.none - NEUTRAL.all)));
+  const t = Math.min(1, Math.max(0, (Math.sqrt(a * a + b * b) - NEUTRAL.all) / (NEUTRAL.none - NEUTRAL.all)));
   return t * t * (3 - 2 * t);
 }
 
@@ -74,7 +81,7 @@ export function membershipOf({ families, softness }: Pick<Recipe["weigh"], "fami
       }
       let sum = 0;
       for (let k = 0; k < count; k++) {
-        const squared = (placeDistance(place, places[k]) ** 2 + MIDDLE ** 2) * scales[k];
+        const squared = (squaredDistance(place, places[k]) + MIDDLE_SQUARED) * scales[k];
         sum += out[k] = squared ** -power;
       }
       for (let k = 0; k < count; k++) out[k] *= coloured / sum;

@@ -14,9 +14,10 @@ import { useEffect, useMemo, useRef } from "react";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
 import { useEdit } from "../data/use-session.ts";
-import type { PictureColours, WeighPrice } from "../picture/protocol.ts";
+import type { PictureColours } from "../picture/protocol.ts";
 import type { RenderPool } from "../picture/render-pool.ts";
 import { ownFamilies } from "../stations/family-edits.ts";
+import { measurePrice, type WeighPrice } from "./measure-price.ts";
 
 const REST_MS = 120;
 const PRICE_REST_MS = 500;
@@ -51,17 +52,21 @@ export function useWeighMeasuring(pool: RenderPool): void {
       ? pool.film(latest.current).then((response) => () => weighMeasured.setState({ film: { key: filmKey, response } }))
       : null,
   );
-  useLater(PRICE_REST_MS, [pool, priceKey], () =>
-    pool.price(latest.current).then((price) => () => weighMeasured.setState({ price })),
+  useLater(PRICE_REST_MS, [pool, priceKey], (isWanted) =>
+    measurePrice(pool, latest.current, isWanted).then((price) => () => weighMeasured.setState({ price })),
   );
 }
 
 /** Runs after a rest; an answer that comes too late is dropped. */
-function useLater(restMs: number, when: readonly unknown[], ask: () => Promise<() => void> | null): void {
+function useLater(
+  restMs: number,
+  when: readonly unknown[],
+  ask: (isWanted: () => boolean) => Promise<() => void> | null,
+): void {
   useEffect(() => {
     let live = true;
     const timer = setTimeout(() => {
-      ask()?.then(
+      ask(() => live)?.then(
         (keep) => live && keep(),
         () => undefined,
       );

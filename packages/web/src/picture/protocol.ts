@@ -68,7 +68,10 @@ export type WorkerRequest =
     }
   | { readonly kind: "startingPoints"; readonly id: number; readonly recipe: Recipe }
   | { readonly kind: "dice"; readonly id: number; readonly recipe: Recipe; readonly seed: number }
-  | { readonly kind: "price"; readonly id: number; readonly recipe: Recipe }
+  | { readonly kind: "clipping"; readonly id: number; readonly recipe: Recipe }
+  | { readonly kind: "edgePlaces"; readonly id: number; readonly recipe: Recipe }
+  | { readonly kind: "edge"; readonly id: number; readonly recipe: Recipe; readonly place: EdgePlace }
+  | { readonly kind: "seam"; readonly id: number; readonly recipe: Recipe; readonly index: number }
   /** The colour of a spot as shot, before white balance and exposure. */
   | { readonly kind: "pick"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number }
   | { readonly kind: "probe"; readonly id: number; readonly recipe: Recipe; readonly x: number; readonly y: number }
@@ -94,14 +97,12 @@ export interface PictureColours {
   readonly cells: readonly ColourCell[];
 }
 
-/** What a conversion costs beyond noise. Places are 0–1 of the frame. */
-export interface WeighPrice {
-  readonly clipping: ClippingCost;
-  /** The worst edge between two groups. */
-  readonly edge:
-    (EdgeDamage & { readonly x: number; readonly y: number; readonly first: number; readonly second: number }) | null;
-  /** The steepest edge of an area. */
-  readonly seam: (Seam & { readonly areaId: string }) | null;
+/** A place, 0–1 of the frame, on the edge between two groups. */
+export interface EdgePlace {
+  readonly x: number;
+  readonly y: number;
+  readonly first: number;
+  readonly second: number;
 }
 
 /** The light and grey at one spot. */
@@ -137,7 +138,10 @@ export interface WorkerResults {
   partByWeights: WeightSolution;
   startingPoints: readonly StartingPoint[];
   dice: Recipe["weigh"];
-  price: WeighPrice;
+  clipping: ClippingCost;
+  edgePlaces: readonly EdgePlace[];
+  edge: EdgeDamage | null;
+  seam: Seam | null;
   probe: Probe;
   pick: Vector3;
   ground: { readonly trace: readonly ZoneShift[]; readonly proposal: ExposureProposal };

@@ -2,7 +2,7 @@ import { TILE_SIZE, type CleanSpot, type Goal, type Negative, type Recipe, type 
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import { takeTileWorker } from "./spare-workers.ts";
-import type { PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from "./protocol.ts";
+import type { EdgePlace, PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from "./protocol.ts";
 
 /** Edges of the pieces that a picture is rendered in, view pixels. */
 const SMALLEST_PIECE = 128;
@@ -107,8 +107,20 @@ export class RenderPool {
     return this.#workers.at(-1)!.ask("dice", { recipe, seed });
   }
 
-  price(recipe: Recipe): Promise<WorkerResults["price"]> {
-    return this.#workers.at(-1)!.ask("price", { recipe });
+  clipping(recipe: Recipe): Promise<WorkerResults["clipping"]> {
+    return this.#workers.at(-1)!.ask("clipping", { recipe });
+  }
+
+  edgePlaces(recipe: Recipe): Promise<WorkerResults["edgePlaces"]> {
+    return this.#workers.at(-1)!.ask("edgePlaces", { recipe });
+  }
+
+  edge(recipe: Recipe, place: EdgePlace): Promise<WorkerResults["edge"]> {
+    return this.#workers.at(-1)!.ask("edge", { recipe, place });
+  }
+
+  seam(recipe: Recipe, index: number): Promise<WorkerResults["seam"]> {
+    return this.#workers.at(-1)!.ask("seam", { recipe, index });
   }
 
   probe(recipe: Recipe, x: number, y: number): Promise<WorkerResults["probe"]> {

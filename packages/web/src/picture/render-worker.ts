@@ -103,8 +103,14 @@ async function handle(request: Answered) {
       return weighAnswers.startingPoints(recipe);
     case "dice":
       return weighAnswers.dice(recipe, request.seed);
-    case "price":
-      return weighAnswers.price(recipe);
+    case "clipping":
+      return weighAnswers.clipping(recipe);
+    case "edgePlaces":
+      return weighAnswers.edgePlaces(recipe);
+    case "edge":
+      return weighAnswers.edge(recipe, request.place);
+    case "seam":
+      return weighAnswers.seam(recipe, request.index);
     case "pick": {
       const { ground } = recipe;
       const plain = { ...defaultRecipe(), ground: { ...ground, exposureEv: 0, whiteBalance: AS_SHOT } };

@@ -28,7 +28,7 @@ import {
   type Recipe,
   type View,
 } from "@yelm/core";
-import type { PictureColours, WeighPrice, WorkerResults } from "./protocol.ts";
+import type { EdgePlace, PictureColours, WorkerResults } from "./protocol.ts";
 import type { SharedTiles } from "./tile-source.ts";
 
 const MOST_CELLS = 700;
@@ -83,62 +83,58 @@ export class WeighAnswers {
     return throwDice(probe, map.boundaries, seed);
   }
 
-  /** What the conversion costs at edges, in clipping, and along the edges of areas. */
-  async price(recipe: Recipe): Promise<WeighPrice> {
+  async clipping(recipe: Recipe): Promise<WorkerResults["clipping"]> {
     const { map } = await this.#map(recipe);
     const still = { ...recipe, light: { moves: [] } };
     const plain = { ...still, weigh: { ...plainWeigh(recipe.weigh), areas: [] } };
-    const size = { width: map.width, height: map.height };
-    const print = await this.#rendered(still, (ready, view) => this.#engine.renderReflectance(ready, view), size);
-    const before = await this.#rendered(plain, (ready, view) => this.#engine.renderReflectance(ready, view), size);
-    return {
-      clipping: clippingCost(print, before, map.labels),
-      edge: await this.#worstEdge(recipe, map),
-      seam: await this.#worstSeam(still, size),
-    };
+    const reflectance = (of: Recipe) =>
+      this.#rendered(of, (print, view) => this.#engine.renderReflectance(print, view), map);
+    return clippingCost(await reflectance(still), await reflectance(plain), map.labels);
   }
 
-  async #worstEdge(recipe: Recipe, map: FamilyMap): Promise<WeighPrice["edge"]> {
-    let worst: WeighPrice["edge"] = null;
+  async edgePlaces(recipe: Recipe): Promise<WorkerResults["edgePlaces"]> {
+    const { map } = await this.#map(recipe);
+    return edgePlaces(map);
+  }
+
+  async edge(recipe: Recipe, { x, y }: EdgePlace): Promise<WorkerResults["edge"]> {
     // Tone, areas and local contrast are other stations' business.
     const weighed = { ...defaultRecipe(), ground: recipe.ground, weigh: { ...recipe.weigh, areas: [] } };
     const print = this.#engine.prepare(weighed);
-    for (const place of edgePlaces(map)) {
-      const view = patchView(print, (place.x + 0.5) / map.width, (place.y + 0.5) / map.height);
-      await this.#tiles.fetchAll([...this.#engine.tilesFor(print, view), ...this.#engine.tilesForColour(print, view)]);
-      const light = this.#engine.renderLight(print, view).slice();
-      const colour = this.#engine.renderWorking(print, view);
-      const damage = edgeDamage({ width: view.width, height: view.height, colour, light });
-      if (damage && (!worst || damage.contrast > worst.contrast))
-        worst = { ...damage, ...place, x: (place.x + 0.5) / map.width, y: (place.y + 0.5) / map.height };
-    }
-    return worst;
+    const view = patchView(print, x, y);
+    await this.#tiles.fetchAll([...this.#engine.tilesFor(print, view), ...this.#engine.tilesForColour(print, view)]);
+    const light = this.#engine.renderLight(print, view).slice();
+    const colour = this.#engine.renderWorking(print, view);
+    return edgeDamage({ width: view.width, height: view.height, colour, light });
   }
 
-  async #worstSeam(recipe: Recipe, size: { width: number; height: number }): Promise<WeighPrice["seam"]> {
-    let worst: WeighPrice["seam"] = null;
-    const areas = recipe.weigh.areas.filter(({ on }) => on);
-    const light = (weigh: Recipe["weigh"]) =>
-      this.#rendered({ ...recipe, weigh }, (print, view) => this.#engine.renderLight(print, view), size);
-    for (const [index, { id, by, red, green, blue, film }] of areas.entries()) {
-      const below = areas.slice(0, index);
-      const base = await light({ ...recipe.weigh, areas: below });
-      const own = await light({ ...recipe.weigh, by, red, green, blue, film, areas: [] });
-      const mixed = await light({ ...recipe.weigh, areas: areas.slice(0, index + 1) });
-      const found = findSeam({ ...size, base, own, mixed });
-      if (found && found.stopsPerPercent > (worst?.stopsPerPercent ?? 0)) worst = { ...found, areaId: id };
-    }
-    return worst;
+  /** The edge of one area, laid over what lies before it. */
+  async seam(recipe: Recipe, index: number): Promise<WorkerResults["seam"]> {
+    const { weigh } = recipe;
+    const { by, red, green, blue, film } = weigh.areas[index];
+    const still = { ...recipe, light: { moves: [] } };
+    const light = (of: Recipe["weigh"]) =>
+      this.#rendered({ ...still, weigh: of }, (print, view) => this.#engine.renderLight(print, view));
+    const { width, height } = wholeView(this.#engine.prepare(recipe).frame, this.#tiles.size, COLOUR_EDGE);
+    return findSeam({
+      width,
+      height,
+      base: await light({ ...weigh, areas: weigh.areas.slice(0, index) }),
+      own: await light({ ...weigh, by, red, green, blue, film, areas: [] }),
+      mixed: await light({ ...weigh, areas: weigh.areas.slice(0, index + 1) }),
+    });
   }
 
+  /** The whole print without its finish, rendered small. */
   async #rendered(
     recipe: Recipe,
     render: (print: PreparedPrint, view: View) => Float32Array,
-    size: { width: number; height: number },
+    size?: { readonly width: number; readonly height: number },
   ): Promise<Float32Array> {
     const print = this.#engine.prepare({ ...recipe, finish: defaultRecipe().finish });
     const view = wholeView(print.frame, this.#tiles.size, COLOUR_EDGE);
-    if (view.width !== size.width || view.height !== size.height) throw new Error("Expected views of one size.");
+    if (size && (view.width !== size.width || view.height !== size.height))
+      throw new Error("Expected views of one size.");
     await this.#tiles.fetchAll(this.#engine.tilesFor(print, view));
     return render(print, view).slice();
   }
@@ -167,7 +163,7 @@ export class WeighAnswers {
 }
 
 /** Places on edges between different families, spread over the pairs that touch most. */
-function edgePlaces({ labels, width, height, boundaries, facts }: FamilyMap) {
+function edgePlaces({ labels, width, height, boundaries, facts }: FamilyMap): EdgePlace[] {
   const asLabel = (group: number) => (group === facts.length - 1 ? NEUTRAL_LABEL : group);
   const pairs = boundaries.slice(0, EDGES);
   const half = 3;
@@ -179,7 +175,8 @@ function edgePlaces({ labels, width, height, boundaries, facts }: FamilyMap) {
       const y = (i - x) / width;
       if (x < half || y < half || x >= width - half || y >= height - half) continue;
       const around = [labels[i - half], labels[i + half], labels[i - half * width], labels[i + half * width]];
-      if (around.includes(asLabel(first)) && around.includes(asLabel(second))) return [{ x, y, first, second }];
+      if (around.includes(asLabel(first)) && around.includes(asLabel(second)))
+        return [{ x: (x + 0.5) / width, y: (y + 0.5) / height, first, second }];
     }
     return [];
   });
