@@ -74,8 +74,23 @@ try {
 
   await open("Dark sky, bright brick");
   await page.keyboard.press("3");
-  await page.mouse.move(700, 180);
+  await page.waitForSelector('[data-testid="family-rungs"]');
+  await page.waitForSelector("text=measuring…", { state: "detached" });
+  await page.keyboard.press("u");
+  await page.mouse.move(545, 185);
+  await page.waitForTimeout(400);
   await keep("weigh");
+  await page.keyboard.press("Escape");
+  await page.click("role=tab[name=Film]");
+  await page.click("text=Take this film");
+  await page.click("role=radio[name=orange]");
+  await page.keyboard.press("l");
+  await page.waitForSelector('[data-testid="sketch"] >> nth=7');
+  await page.waitForTimeout(2500);
+  await settled();
+  await keep("weigh-film");
+  await page.keyboard.press("Control+z");
+  await page.keyboard.press("Control+z");
   await page.keyboard.press("4");
   await keep("shape");
   await page.keyboard.press("5");

@@ -140,7 +140,9 @@ export function newFamily(id: string, name: string, place: Vector3): Family {
 }
 
 function distance(p: Cluster, q: Cluster): number {
-  return Math.hypot(placeDistance(p.place, q.place), POSITION_COUNTS * (p.x - q.x), POSITION_COUNTS * (p.y - q.y));
+  const x = POSITION_COUNTS * (p.x - q.x);
+  const y = POSITION_COUNTS * (p.y - q.y);
+  return Math.sqrt(placeDistance(p.place, q.place) ** 2 + x * x + y * y);
 }
 
 /** Seeds far from each other; what covers more of the picture counts as farther. */
