@@ -142,7 +142,8 @@ describe("clean", () => {
       return [v * 1.2, v * (0.6 + 0.5 * x), v * 0.5];
     };
     const engine = new Engine(heap, tilesOf(heap, SIZE, colours));
-    const recipe = { ...withGround({ clean: [spot({})] }), weigh: { red: 1.4, green: -0.6, blue: 0.2, lockSum: true } };
+    const base = withGround({ clean: [spot({})] });
+    const recipe = { ...base, weigh: { ...base.weigh, red: 1.4, green: -0.6, blue: 0.2 } };
     const print = engine.prepare(recipe);
     const view = { x: 330, y: 240, width: 60, height: 60, scale: 1, level: 0 };
     const grey = engine.renderLight(print, view);
