@@ -1,3 +1,4 @@
+import chromiumOptions from "../scripts/chromium.json" with { type: "json" };
 import { existsSync } from "node:fs";
 import { defineConfig } from "@playwright/test";
 
@@ -19,15 +20,7 @@ export default defineConfig({
     screenshot: "only-on-failure",
     launchOptions: {
       executablePath: chromium,
-      args: [
-        "--no-sandbox",
-        "--disable-gpu",
-        "--disable-quic",
-        "--no-first-run",
-        "--disable-background-networking",
-        "--disable-component-update",
-        "--disable-sync",
-      ],
+      args: chromiumOptions.args,
     },
   },
 });

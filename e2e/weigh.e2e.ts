@@ -116,8 +116,11 @@ test("a rung pulled with the mouse moves its family; pinned families are left al
 
 test("families are moved, picked, named, split and joined on the picture", async ({ page }) => {
   const id = await openWeigh(page);
-  await page.keyboard.press("u");
   const [x, y] = await onScreen(page, SKY);
+  await page.mouse.move(x - 8, y);
+  await expect(rungs(page).getByRole("button", { name: /^greyish sky blue/, pressed: true })).toBeVisible();
+  await expect(page.getByTestId("family-dots")).toHaveCount(0);
+  await page.keyboard.press("u");
   await page.mouse.move(x, y);
   await expect(page.getByTestId("family-dots")).toBeVisible();
   await expect(page.getByTestId("family-overlay").getByText("Zone")).toBeVisible();

@@ -1,11 +1,13 @@
 // Takes the pictures in docs/screenshots from a fresh data folder with the demo roll.
 import { spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
 import { node, ROOT } from "./run.mjs";
 import { findChromium, setUp } from "./setup.mjs";
+
+const CHROMIUM = JSON.parse(readFileSync(new URL("./chromium.json", import.meta.url), "utf8"));
 
 const OUT = join(ROOT, "docs", "screenshots");
 const SIZE = { width: 1280, height: 800 };
@@ -24,15 +26,7 @@ const url = await new Promise((resolve, reject) => {
 });
 const browser = await chromium.launch({
   executablePath: await findChromium(),
-  args: [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-  ],
+  args: CHROMIUM.args,
 });
 mkdirSync(OUT, { recursive: true });
 try {

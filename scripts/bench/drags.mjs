@@ -1,11 +1,13 @@
 // In Chromium: how long after a control moves the picture shows it, import, and opening a print.
 import { spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
 import { node } from "../run.mjs";
 import { fullRecipe, median, percentile, rawFile, YELM } from "./material.mjs";
+
+const CHROMIUM = JSON.parse(readFileSync(new URL("../chromium.json", import.meta.url), "utf8"));
 
 const STEPS = 40;
 /** A window whose picture is about one megapixel. */
@@ -30,15 +32,7 @@ export async function measureDrags(executablePath) {
   );
   const browser = await chromium.launch({
     executablePath,
-    args: [
-      "--no-sandbox",
-      "--disable-gpu",
-      "--disable-quic",
-      "--no-first-run",
-      "--disable-background-networking",
-      "--disable-component-update",
-      "--disable-sync",
-    ],
+    args: CHROMIUM.args,
   });
   try {
     const { printId, importMs } = await prepare(url, raw);
@@ -93,7 +87,6 @@ async function prepare(url, raw) {
     ).json();
   const roll = await post("/rolls", { title: "Bench" });
   const form = new FormData();
-  const { readFileSync } = await import("node:fs");
   form.append("file", new Blob([readFileSync(raw)]), "bench.dng");
   const started = performance.now();
   const { negative } = await (

@@ -32,7 +32,7 @@ interface RungsProps {
  */
 export function FamilyRungs({ scene, gain }: RungsProps) {
   const { families, facts, greys, plain, neighbours } = scene;
-  const { familyId, besideId, pointed } = useStore(benchView);
+  const { familyId, besideId, pointed, under } = useStore(benchView);
   const [held, setHeld] = useState<string | null>(null);
   const rows = order(scene);
   const height = TOP + FOOT + Math.max(8, rows.length) * ROW;
@@ -77,7 +77,7 @@ export function FamilyRungs({ scene, gain }: RungsProps) {
         const family = families[index] as Family | undefined;
         const id = groupId(families, index);
         const { lightness } = greys[index];
-        const active = held === id || familyId === id || pointed.includes(id);
+        const active = held === id || familyId === id || pointed.includes(id) || under === id;
         return (
           <Rung
             key={id}

@@ -40,6 +40,8 @@ export interface BenchView {
   readonly besideId: string | null;
   /** What is pointed at: families that light up in the picture, or two whose common edge does. */
   readonly pointed: readonly string[];
+  /** The family under the pointer in the picture; by id, "neutral" for neutrals. */
+  readonly under: string | null;
   /** Whether areas are shown on the picture, and the one that is looked at. */
   readonly areasOpen: boolean;
   readonly areaId: string | null;
@@ -69,6 +71,7 @@ const START: BenchView = {
   familyId: null,
   besideId: null,
   pointed: [],
+  under: null,
   areasOpen: false,
   areaId: null,
   strip: "prints",

@@ -28,7 +28,7 @@ interface OverlayProps {
 export function FamilyOverlay({ pool, negative, frame, placement }: OverlayProps) {
   const scene = useWeighScene(negative);
   const session = useSession();
-  const { tool, pointed } = useStore(benchView);
+  const { tool, pointed, spot } = useStore(benchView);
   const layer = useRef<HTMLDivElement>(null);
   const held = useRef<{ family: Family; fromY: number; stops: number } | null>(null);
   const [tip, setTip] = useState<{ x: number; y: number; id: string } | null>(null);
@@ -40,6 +40,12 @@ export function FamilyOverlay({ pool, negative, frame, placement }: OverlayProps
     const [fx, fy] = paneToFrame(placement, x, y);
     return { x, y, fx, fy, id: scene && familyAt(scene, fx / frame.width, fy / frame.height) };
   };
+  // With no tool in hand the pointer lights the family in the sheet only: nothing is laid over the picture.
+  useEffect(() => {
+    const [fx, fy] = spot ? paneToFrame(placement, spot.x, spot.y) : [-1, -1];
+    const under = scene && familyAt(scene, fx / frame.width, fy / frame.height);
+    if (under !== benchView.getState().under) benchView.setState({ under });
+  }, [scene, spot, placement, frame.width, frame.height]);
   const start = (event: ReactPointerEvent) => {
     if (event.button !== 0 || !scene) return;
     const { fx, fy, id } = place(event);
