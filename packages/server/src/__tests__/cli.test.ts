@@ -99,6 +99,30 @@ describe("weigh", () => {
 });
 
 describe("render", () => {
+  test("local contrast, which looks at coarser levels, makes edges steeper and leaves the mean", async () => {
+    await writeFile(join(folder, "edge.dng"), await shoot(drawChart("edge", 1400, 600), { noise: false }));
+    const recipe = defaultRecipe();
+    recipe.shape.localContrast = { low: 1, mid: 1, high: 1 };
+    await writeFile(join(folder, "contrast.json"), JSON.stringify(recipe));
+    const pixels = async (name: string) => {
+      const { code, err } = await yelm("render", "edge.dng", "--recipe", name, "--out", `${name}.png`);
+      expect([code, err]).toEqual([0, ""]);
+      return sharp(join(folder, `${name}.png`))
+        .raw({ depth: "ushort" })
+        .toBuffer();
+    };
+    const values = (data: Buffer) => new Uint16Array(data.buffer, data.byteOffset, data.length / 2);
+    const [plain, steep] = [values(await pixels("recipe.json")), values(await pixels("contrast.json"))];
+    const mean = (v: Uint16Array) => v.reduce((sum, value) => sum + value, 0) / v.length;
+    expect(plain.length).toBe(steep.length);
+    expect(Math.abs(mean(steep) / mean(plain) - 1)).toBeLessThan(0.02);
+    // Far from the edge nothing changes: a wrong tile would show there.
+    const corner = (v: Uint16Array) => v[5 * 1400 + 5] / v[5 * 1400 + 1390];
+    expect(corner(steep) / corner(plain)).toBeGreaterThan(0.97);
+    expect(corner(steep) / corner(plain)).toBeLessThan(1.03);
+    expect(steep).not.toEqual(plain);
+  });
+
   test("an 18 % neutral is sRGB 117–118 in 8 bit and the same to a hundredth in 16", async () => {
     const { code, out } = await yelm("render", "grey.dng", "--recipe", "recipe.json", "--out", "grey.tif", "--json");
     expect(code).toBe(0);

@@ -85,7 +85,7 @@ describe.each([
   let map: FamilyMap;
   let materials: Material[];
   beforeAll(async () => {
-    const { engine, size } = await openEngine(DEMO + file, () => true);
+    const { engine, size } = await openEngine(DEMO + file);
     const look = lookAtColours(engine, colourView(engine, defaultRecipe(), size));
     expect(look.found.length).toBeGreaterThanOrEqual(3);
     expect(look.found.length).toBeLessThanOrEqual(9);
@@ -139,7 +139,7 @@ describe("film and filter through the camera", () => {
     const folder = mkdtempSync(join(tmpdir(), "yelm-film-"));
     try {
       writeFileSync(join(folder, "patches.dng"), dng);
-      ({ engine } = await openEngine(join(folder, "patches.dng"), () => true));
+      ({ engine } = await openEngine(join(folder, "patches.dng")));
     } finally {
       rmSync(folder, { recursive: true });
     }

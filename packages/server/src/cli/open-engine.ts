@@ -21,13 +21,10 @@ export interface OpenedCapture {
   readonly timings: { readonly unpackMs: number; readonly demosaicMs: number };
 }
 
-/**
- * Opens a capture.
- * @param levels - which levels of the pyramid are kept in memory.
- */
-export async function openEngine(file: string, levels: (level: number) => boolean): Promise<OpenedCapture> {
+/** Opens a capture, its whole pyramid in memory. */
+export async function openEngine(file: string): Promise<OpenedCapture> {
   const heap = await openKernels();
-  const tiles = new MemoryTiles(levels);
+  const tiles = new MemoryTiles();
   const { info, timings } = await openCapture(heap, file, file, (size) => {
     tiles.size = size;
     return (place, halves) => tiles.keep(place, halves);
@@ -38,15 +35,10 @@ export async function openEngine(file: string, levels: (level: number) => boolea
 /** A pyramid that lives in memory. */
 class MemoryTiles implements LinearTiles {
   size: Size = { width: 0, height: 0 };
-  readonly #levels: (level: number) => boolean;
   readonly #tiles = new Map<string, Uint16Array>();
 
-  constructor(levels: (level: number) => boolean) {
-    this.#levels = levels;
-  }
-
   keep(place: TilePlace, halves: Uint16Array): void {
-    if (this.#levels(place.level)) this.#tiles.set(tileKey(place), halves);
+    this.#tiles.set(tileKey(place), halves);
   }
 
   tile(place: TilePlace): Uint16Array {

@@ -26,8 +26,7 @@ export async function render(file: string, options: RenderOptions): Promise<void
   if (options.longEdge !== undefined && options.longEdge < 16)
     throw new AppError("bad_request", `Expected --long-edge of at least 16 but received ${options.longEdge}.`);
   const recipe = await readRecipe(options.recipe);
-  // An export renders at full size only.
-  const { heap, engine, info, timings } = await openEngine(file, (level) => level === 0);
+  const { heap, engine, info, timings } = await openEngine(file);
   const exportOptions = {
     ...DEFAULT_EXPORT,
     format,

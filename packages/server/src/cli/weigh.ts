@@ -34,7 +34,7 @@ export interface WeighOptions {
 /** Tells the families of a capture under a recipe, what has merged and what it costs; and solves for separation. */
 export async function weigh(file: string, options: WeighOptions): Promise<void> {
   const recipe = await readRecipe(options.recipe);
-  const { engine, info, size } = await openEngine(file, () => true);
+  const { engine, info, size } = await openEngine(file);
   if (info.grey) throw new AppError("bad_request", `Expected a capture with colour but ${file} holds none.`);
   const look = lookAtColours(engine, colourView(engine, recipe, size));
   const own = recipe.weigh.families.length > 0 ? recipe.weigh.families : [...look.found];
