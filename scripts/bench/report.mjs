@@ -14,7 +14,7 @@ export function report({ machine, kernels, exported, drags }) {
   return `# Performance
 
 Written by \`npm run bench\`. Machine: ${machine.cpu}, ${machine.cores} cores, ${machine.memoryGiB} GiB, Node ${machine.node}.
-Absolute times belong to this machine; ratios are what counts. The recipe uses every stage: weights, local contrast, six
+Absolute times belong to this machine; ratios are what counts. The recipe uses every stage: weights, six families, local contrast, six
 light moves (four ellipses, two brushes of eight strokes), burned edges, film-like curve with points, grain, toning.
 
 ## Dragging in Chromium
