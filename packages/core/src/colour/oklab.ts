@@ -1,6 +1,8 @@
 import { invert3, multiply3, transform3, type Matrix3, type Vector3 } from "./matrix.ts";
 import { REC2020 } from "./rgb-space.ts";
 
+const { cbrt } = Math;
+
 /** Ottosson 2020: XYZ (D65) → cone-like responses, and their cube roots → Lab. */
 const XYZ_TO_LMS: Matrix3 = [
   0.8189330101, 0.3618667424, -0.1288597137, 0.0329845436, 0.9293118715, 0.0361456387, 0.0482003018, 0.2643662691,
@@ -31,5 +33,5 @@ export function workingToOklab(rgb: Vector3): Vector3 {
 }
 
 function rootsToLab([l, m, s]: Vector3): Vector3 {
-  return transform3(LMS_TO_LAB, [Math.cbrt(l), Math.cbrt(m), Math.cbrt(s)]);
+  return transform3(LMS_TO_LAB, [cbrt(l), cbrt(m), cbrt(s)]);
 }

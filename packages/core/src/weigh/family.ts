@@ -2,6 +2,8 @@ import type { Vector3 } from "../colour/matrix.ts";
 import { workingToOklab } from "../colour/oklab.ts";
 import type { Family, Recipe } from "../recipe/schema.ts";
 
+const { max, min, sqrt } = Math;
+
 /** Below the first saturation (OKLab chroma over lightness) a colour is neutral, above the second it belongs to a family. */
 export const NEUTRAL = { all: 0.012, none: 0.048 } as const;
 /** How much a difference of OKLab lightness counts against one of saturation. */
@@ -16,7 +18,7 @@ const MIDDLE_SQUARED = 0.012 ** 2;
  * @param working - linear working colour as shot; negative values count as 0, black is neutral.
  */
 export function familyPlace([red, green, blue]: Vector3): Vector3 {
-  const [l, a, b] = workingToOklab([Math.max(0, red), Math.max(0, green), Math.max(0, blue)]);
+  const [l, a, b] = workingToOklab([max(0, red), max(0, green), max(0, blue)]);
   return l > 1e-6 ? [a / l, b / l, l] : [0, 0, 0];
 }
 
@@ -34,7 +36,7 @@ export function familyToPlace(family: Pick<Family, "hueDegrees" | "saturation" |
 
 /** Distance of two places as families see it. */
 export function placeDistance(p: Vector3, q: Vector3): number {
-  return Math.sqrt(squaredDistance(p, q));
+  return sqrt(squaredDistance(p, q));
 }
 
 function squaredDistance(p: Vector3, q: Vector3): number {
@@ -46,7 +48,7 @@ function squaredDistance(p: Vector3, q: Vector3): number {
 
 /** How far from neutral a place is: 0 neutral, 1 coloured, smooth between. */
 export function colourShare([a, b]: Vector3): number {
-  const t = Math.min(1, Math.max(0, (Math.sqrt(a * a + b * b) - NEUTRAL.all) / (NEUTRAL.none - NEUTRAL.all)));
+  const t = min(1, max(0, (sqrt(a * a + b * b) - NEUTRAL.all) / (NEUTRAL.none - NEUTRAL.all)));
   return t * t * (3 - 2 * t);
 }
 
