@@ -22,6 +22,8 @@ export interface EdgeDamage {
 
 /** Steps smaller than this share of the patch's mean light are no edge. */
 const LEAST_STEP = 0.06;
+/** Share of pixels without light from which a patch tells nothing of its edge. */
+const MOST_BLACK = 0.02;
 /** Share of pixels at either end that are taken for one side. */
 const SIDE_SHARE = 0.12;
 
@@ -29,9 +31,11 @@ const SIDE_SHARE = 0.12;
  * Halo and stair-steps that a conversion made at an edge. On an edge two colours mix linearly, so a faithful grey is a
  * linear function of red, green and blue there; it is fitted to the patch by least squares, and what the grey does beyond it is
  * damage. Single pixels are averaged with their neighbours along the way, so that noise counts little.
- * @returns null when the patch has no step.
+ * @returns null when the patch has no step, or is partly black: that is clipping, and told as such.
  */
 export function edgeDamage({ width, height, colour, light }: EdgePatch): EdgeDamage | null {
+  const black = light.reduce((count, v) => count + (v <= 0 ? 1 : 0), 0);
+  if (black > MOST_BLACK * light.length) return null;
   const mixture = linearFit(colour, light);
   const sorted = Float32Array.from(mixture).sort();
   const low = sorted[Math.floor(SIDE_SHARE * sorted.length)];

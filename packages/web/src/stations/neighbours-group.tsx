@@ -98,13 +98,13 @@ function Pairs({ scene, onPoint }: { scene: WeighScene; onPoint: (pair: Neighbou
         </tr>
       </thead>
       <tbody>
-        {groups.slice(1).map((row, r) => (
+        {groups.map((row, r) => (
           <tr key={row}>
             <th className="text-quiet truncate text-left font-normal" scope="row">
               {row + 1} {groupName(families, row)}
             </th>
             {groups.slice(0, -1).map((column, c) => {
-              const pair = c <= r ? pairOf(row, column) : undefined;
+              const pair = c < r ? pairOf(row, column) : undefined;
               return (
                 <td
                   key={column}

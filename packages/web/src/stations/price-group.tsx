@@ -170,20 +170,27 @@ interface EdgeLineProps {
 }
 
 function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
-  const halo = edge !== null && edge.halo >= CLEAN_HALO && edge.contrast >= UNSEEN_HALO;
-  if (!edge || (!halo && edge.stairPx < CLEAN_STAIR_PX))
+  // Plain weights mix as light does: they cannot harm an edge.
+  const bends = weigh.by === "film" || scene.families.some(({ stops }) => stops !== 0);
+  const halo = bends && edge !== null && edge.halo >= CLEAN_HALO && edge.contrast >= UNSEEN_HALO;
+  if (!edge || (!halo && (!bends || edge.stairPx < CLEAN_STAIR_PX)))
     return (
-      <Line name="Edges">{edge ? `clean, within ${(100 * edge.contrast).toFixed(0)} % of the light` : "clean"}</Line>
+      <Line name="Edges">
+        {edge && bends ? `clean, within ${(100 * edge.contrast).toFixed(0)} % of the light` : "clean"}
+      </Line>
     );
   const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
   const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
+  const moved = scene.families.some(({ stops }) => stops !== 0);
   const soften = () =>
-    onEase({
-      families: scene.families.map((family) => ({ ...family, stops: Math.round(80 * family.stops) / 100 })),
-      softness: Math.min(1, weigh.softness + 0.15),
-    });
+    moved
+      ? onEase({
+          families: scene.families.map((family) => ({ ...family, stops: Math.round(80 * family.stops) / 100 })),
+          softness: Math.min(1, weigh.softness + 0.15),
+        })
+      : onEase({ film: { ...weigh.film, filter: milder(weigh.film.filter) } });
   return (
-    <Finding act="Soften the passage" onAct={soften}>
+    <Finding act={moved ? "Soften the passage" : "Take a milder filter"} onAct={soften}>
       Where {one} meets {other} the edge{" "}
       {halo
         ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step`

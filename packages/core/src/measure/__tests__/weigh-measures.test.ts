@@ -31,7 +31,7 @@ const BLUE = [0.1, 0.2, 0.45];
 describe("edge damage", () => {
   test("none when the grey is any linear weighing, noise or not", () => {
     for (const noise of [0, 0.05]) {
-      const damage = edgeDamage(edge(RED, BLUE, (_, [r, g, b]) => 1.5 * r + 0.2 * g - 0.6 * b, noise))!;
+      const damage = edgeDamage(edge(RED, BLUE, (_, [r, g, b]) => 1.5 * r + 0.4 * g - 0.1 * b, noise))!;
       expect(damage.halo).toBeLessThan(0.02);
       expect(damage.stairPx).toBeLessThan(0.1);
     }
@@ -52,6 +52,7 @@ describe("edge damage", () => {
   });
   test("where nothing steps there is nothing to tell", () => {
     expect(edgeDamage(edge(RED, RED, () => 0.2, 0.01))).toBeNull();
+    expect(edgeDamage(edge(RED, BLUE, (_, [r, , b]) => Math.max(0, r - b)))).toBeNull();
   });
 });
 
