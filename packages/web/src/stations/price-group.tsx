@@ -5,6 +5,7 @@ import {
   formatStops,
   REC2020,
   VISIBLE_SEAM,
+  type FilmChoice,
   type FilterName,
   type Negative,
   type Recipe,
@@ -130,7 +131,7 @@ function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProp
       if (eased.families.some((family, i) => family.stops !== families[i].stops))
         return onEase({ families: eased.families });
     }
-    if (weigh.by === "film") return onEase({ film: { ...weigh.film, filter: milder(weigh.film.filter) } });
+    if (weigh.by === "film") return onEase({ film: milder(weigh.film) });
     const light = MIDDLE_GREY * 2 ** -exposureEv;
     const mix: Vector3 = [weigh.red, weigh.green, weigh.blue];
     const [red, green, blue] = easeWeights(negative.capture, mix, 2 ** (FAIR_STOPS / 2), light).map(
@@ -146,14 +147,15 @@ function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProp
   );
 }
 
-/** The next weaker filter of its kind. */
-function milder(filter: FilterName): FilterName {
+/** The next weaker filter of its kind; without a filter, the film that sees most evenly. */
+function milder(choice: FilmChoice): FilmChoice {
+  if (choice.filter === "none") return { ...choice, film: "panchromatic" };
   const next: Partial<Record<FilterName, FilterName>> = {
     red: "orange",
     orange: "deep yellow",
     "deep yellow": "light yellow",
   };
-  return next[filter] ?? "none";
+  return { ...choice, filter: next[choice.filter] ?? "none" };
 }
 
 /** What the weights alone cost, which easing families cannot go below. */
@@ -188,9 +190,9 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
           families: scene.families.map((family) => ({ ...family, stops: Math.round(80 * family.stops) / 100 })),
           softness: Math.min(1, weigh.softness + 0.15),
         })
-      : onEase({ film: { ...weigh.film, filter: milder(weigh.film.filter) } });
+      : onEase({ film: milder(weigh.film) });
   return (
-    <Finding act={moved ? "Soften the passage" : "Take a milder filter"} onAct={soften}>
+    <Finding act={moved ? "Soften the passage" : "Take a milder film or filter"} onAct={soften}>
       Where {one} meets {other} the edge{" "}
       {halo
         ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step`
