@@ -88,7 +88,11 @@ function filmWeights(choice: FilmChoice): Spectrum {
   const film = filmSpectrum(choice);
   const filter = filterSpectrum(choice);
   const product = film.map((s, i) => s * filter[i] * light[i]);
-  const sum = product.reduce((total, v) => total + v, 0);
+  // A filter that leaves a film nothing gives a black picture, not none.
+  const sum = Math.max(
+    1e-12,
+    product.reduce((total, v) => total + v, 0),
+  );
   return product.map((v) => v / sum);
 }
 

@@ -107,6 +107,12 @@ describe("own curves from a table", () => {
   ])("%j is refused with what was expected", (text, message) => {
     expect(() => parseSpectralCsv(text, "filter")).toThrow(message);
   });
+  test("a film and a filter that have no light in common give black, never nothing", () => {
+    const ownFilm = { name: "blue", points: [[380, 1], [450, 1], [460, 0], [830, 0]] as [number, number][] }; // prettier-ignore
+    const ownFilter = { name: "red", points: [[380, 0], [600, 0], [610, 1], [830, 1]] as [number, number][] }; // prettier-ignore
+    for (const stops of bakeFilm(choose({ film: "own", ownFilm, filter: "own", ownFilter })))
+      expect(stops).toBeLessThan(-15);
+  });
   test("an own film that is a built-in one gives its greys", () => {
     const points = Array.from(spectrumOf((nm) => (nm < 500 ? 1 : 0.001)), (v, i) => [380 + 10 * i, v] as [number, number]);
     const own = bakeFilm(choose({ film: "own", ownFilm: { name: "blue", points } }));
