@@ -14,6 +14,12 @@ export const REC2020 = rgbSpace([0.708, 0.292], [0.17, 0.797], [0.131, 0.046], D
 /** ITU-R BT.709 primaries, shared by sRGB. */
 export const REC709 = rgbSpace([0.64, 0.33], [0.3, 0.6], [0.15, 0.06], D65);
 
+/** Luminance Y of a linear working colour. */
+export function luminanceOf([red, green, blue]: Vector3): number {
+  const [r, g, b] = REC2020.luminance;
+  return r * red + g * green + b * blue;
+}
+
 export const REC709_TO_REC2020 = multiply3(REC2020.fromXyz, REC709.toXyz);
 export const REC2020_TO_REC709 = multiply3(REC709.fromXyz, REC2020.toXyz);
 

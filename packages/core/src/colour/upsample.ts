@@ -98,9 +98,8 @@ function fit(wanted: Vector3, start?: Spectrum): { log: Spectrum; error: number 
     }
     const pulls = columns.slice(0, 3).map((column) => Float64Array.from(column));
     solveTridiagonal(diagonal, columns);
-    const product = (a: Spectrum, b: Spectrum) => integrate(a, b);
-    const normal = pulls.flatMap((p) => columns.slice(0, 3).map((column) => product(p, column)));
-    const right = pulls.map((p, c) => product(p, columns[3]) - missing[c]);
+    const normal = pulls.flatMap((p) => columns.slice(0, 3).map((column) => integrate(p, column)));
+    const right = pulls.map((p, c) => integrate(p, columns[3]) - missing[c]);
     const step = solve3(normal, right);
     if (!step) break;
     let farthest = 0;

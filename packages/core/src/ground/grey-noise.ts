@@ -1,6 +1,6 @@
 import type { CaptureInfo } from "../api/capture.ts";
 import { invert3, transform3, transpose3, type Vector3 } from "../colour/matrix.ts";
-import { REC2020 } from "../colour/rgb-space.ts";
+import { luminanceOf, REC2020 } from "../colour/rgb-space.ts";
 import { CHROMA_NOISE_LEFT } from "../raw/chroma-smoothing.ts";
 import { cameraToWorking } from "../raw/camera-matrix.ts";
 import { balanceGains } from "../raw/mosaic.ts";
@@ -73,7 +73,7 @@ export function noisePriceOfColour(
   grey: number,
 ): NoisePrice | null {
   const deviation = greyDeviation(capture);
-  const luminance = REC2020.luminance.reduce((sum, weight, c) => sum + weight * working[c], 0);
+  const luminance = luminanceOf(working);
   if (!deviation || !(luminance > 0) || !(grey > 0)) return null;
   return priceOf(deviation(weights, working) / grey / (deviation(REC2020.luminance, working) / luminance));
 }

@@ -3,10 +3,10 @@ import { CHROMA_NODES, chromaStops } from "./chroma-grid.ts";
 import { familyShares, flooredFilmStops, type GreyModel } from "./grey-model.ts";
 
 /** Nodes along log2 of green, from 2^-11 to 2^1, one a stop. */
-export const GREEN_NODES = 13;
+const GREEN_NODES = 13;
 const LOWEST_GREEN = -11;
 /** Values of a lattice. */
-export const LATTICE_LENGTH = CHROMA_NODES * CHROMA_NODES * GREEN_NODES;
+const LATTICE_LENGTH = CHROMA_NODES * CHROMA_NODES * GREEN_NODES;
 
 /**
  * What of a lattice a drag does not change: each node's memberships in the families, count values a node.
@@ -53,14 +53,10 @@ function nodeColour(i: number, j: number, k: number): Vector3 {
   return [kernelExp2(green + chromaStops(i)), kernelExp2(green), kernelExp2(green + chromaStops(j))];
 }
 
-/** The kernel's log2: exponent + x + x·(1 − x)·(a + b·x) for a mantissa of 1 + x; within 9e-4. */
-export function kernelLog2(value: number): number {
-  const exponent = Math.floor(Math.log2(value));
-  const x = value / 2 ** exponent - 1;
-  return exponent + x + x * (1 - x) * (0.4199 - 0.162 * x);
-}
-
-/** Inverse of {@link kernelLog2}, so that nodes stand exactly where the kernel looks them up. */
+/**
+ * Inverse of the kernel's `roughLog2x4`, exponent + x + x·(1 − x)·(a + b·x) for a mantissa of 1 + x, so that nodes stand
+ * exactly where the kernel looks them up.
+ */
 function kernelExp2(stops: number): number {
   const exponent = Math.floor(stops);
   const target = stops - exponent;

@@ -3,12 +3,12 @@ import { luminanceToLightness, workingToLab } from "../colour/lab.ts";
 import { transform3, type Vector3 } from "../colour/matrix.ts";
 import { luminanceNoise, noisePriceOfColour, noiseToIsoStops } from "../ground/grey-noise.ts";
 import { asShotWhite, balanceMatrix } from "../ground/white-balance.ts";
-import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { toneCurve } from "../shape/tone-curve.ts";
 import { colourFloor, greyLight, greyModel, type GreyModel } from "./grey-model.ts";
 import type { FilmResponse } from "./film.ts";
 import type { FamilyFacts } from "./picture-colours.ts";
+import { plainWeigh } from "./plain-weigh.ts";
 
 /** The grey that a family prints. */
 export interface FamilyGrey {
@@ -20,6 +20,8 @@ export interface FamilyGrey {
   readonly light: number;
 }
 
+/** Groups smaller than this share of the picture are not asked about noise or clipping. */
+export const SMALLEST_ASKED = 0.003;
 /** Colours of a group at which its noise is worked out. */
 const NOISE_SAMPLES = 8;
 
@@ -66,7 +68,7 @@ export class FamilyProbe {
     return new FamilyProbe(this.#capture, { ...this.#recipe, weigh }, this.#facts);
   }
 
-  /** The greys under weights or stops other than the recipe's; the film is the recipe's own. */
+  /** The greys under the recipe's Weigh or another one with the same families. */
   greys(weigh: Recipe["weigh"] = this.#recipe.weigh): FamilyGrey[] {
     const model = this.#model(weigh);
     return this.#facts.map(({ samples }) => this.#grey(model, samples));
@@ -79,8 +81,7 @@ export class FamilyProbe {
 
   /** The greys of plain luminance, families unmoved. */
   plainGreys(): FamilyGrey[] {
-    const { by, red, green, blue } = defaultRecipe().weigh;
-    return this.greys({ ...unmoved(this.#recipe.weigh), by, red, green, blue });
+    return this.greys(plainWeigh(this.#recipe.weigh));
   }
 
   /** Mean colours as CIELAB under the recipe's balance and exposure. */
@@ -115,7 +116,8 @@ export class FamilyProbe {
   }
 
   #model(weigh: Recipe["weigh"]): GreyModel {
-    const sameFilm = JSON.stringify(weigh.film) === JSON.stringify(this.#recipe.weigh.film);
+    const { film } = this.#recipe.weigh;
+    const sameFilm = weigh.film === film || JSON.stringify(weigh.film) === JSON.stringify(film);
     return greyModel(weigh, sameFilm ? this.#options : { ...this.#options, film: undefined });
   }
 
@@ -132,11 +134,6 @@ export class FamilyProbe {
     }
     return { light, lightness, spread: Math.sqrt(Math.max(0, squares - lightness * lightness)) };
   }
-}
-
-/** The same families with all stops at 0. */
-export function unmoved(weigh: Recipe["weigh"]): Recipe["weigh"] {
-  return { ...weigh, families: weigh.families.map((family) => ({ ...family, stops: 0 })) };
 }
 
 /** How light answers to each channel about a colour: ∂E/∂(r, g, b), central differences. */

@@ -1,8 +1,9 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { workingToOklab } from "../colour/oklab.ts";
+import { smoothstep } from "../colour/smoothstep.ts";
 import type { Family, Recipe } from "../recipe/schema.ts";
 
-const { max, min, sqrt } = Math;
+const { max, sqrt } = Math;
 
 /** Below the first saturation (OKLab chroma over lightness) a colour is neutral, above the second it belongs to a family. */
 export const NEUTRAL = { all: 0.012, none: 0.048 } as const;
@@ -48,8 +49,7 @@ function squaredDistance(p: Vector3, q: Vector3): number {
 
 /** How far from neutral a place is: 0 neutral, 1 coloured, smooth between. */
 export function colourShare([a, b]: Vector3): number {
-  const t = min(1, max(0, (sqrt(a * a + b * b) - NEUTRAL.all) / (NEUTRAL.none - NEUTRAL.all)));
-  return t * t * (3 - 2 * t);
+  return smoothstep(sqrt(a * a + b * b), NEUTRAL.all, NEUTRAL.none);
 }
 
 /** Memberships of any colour in the families of a recipe. */

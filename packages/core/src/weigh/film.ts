@@ -1,6 +1,7 @@
 import { reflectanceToWorking, upsample } from "../colour/upsample.ts";
 import type { Vector3 } from "../colour/matrix.ts";
-import { REC2020 } from "../colour/rgb-space.ts";
+import { luminanceOf } from "../colour/rgb-space.ts";
+import { smoothstep } from "../colour/smoothstep.ts";
 import {
   daylightSpectrum,
   integrate,
@@ -139,24 +140,19 @@ function nearer(node: number): number {
 }
 
 function surfaceOf(reflectance: Spectrum): Surface {
-  const working = reflectanceToWorking(reflectance);
-  const luminance = REC2020.luminance.reduce((sum, weight, c) => sum + weight * working[c], 0);
+  const luminance = luminanceOf(reflectanceToWorking(reflectance));
   return withLeafEdge(reflectance.map((value) => value / luminance));
 }
 
 function withLeafEdge(surface: Surface): Surface {
   const at = (nm: number) => surface[(nm - SHORTEST_NM) / STEP_NM];
-  const leaf = smoothly(at(550) / at(450), LEAF_LOOK.overBlue) * smoothly(at(550) / at(670), LEAF_LOOK.overRed);
+  const leaf =
+    smoothstep(at(550) / at(450), ...LEAF_LOOK.overBlue) * smoothstep(at(550) / at(670), ...LEAF_LOOK.overRed);
   if (leaf === 0) return surface;
   return surface.map((value, i) => {
     const edge = leaf * rise(SHORTEST_NM + STEP_NM * i, LEAF_EDGE.nm, LEAF_EDGE.widthNm);
     return value + edge * Math.max(0, LEAF_EDGE.brightness - value);
   });
-}
-
-function smoothly(value: number, [from, to]: readonly [number, number]): number {
-  const t = Math.min(1, Math.max(0, (value - from) / (to - from)));
-  return t * t * (3 - 2 * t);
 }
 
 /** The stops of a film response at a chromaticity, bilinear; beyond the grid its edge. */

@@ -74,8 +74,8 @@ export function colourCells({ planes: [red, green, blue], width, height }: Colou
   return { cells, owners };
 }
 
-export const FEWEST_FAMILIES = 3;
-export const MOST_FOUND = 9;
+const FEWEST_FAMILIES = 3;
+const MOST_FOUND = 9;
 /** Clusters begun with, before near ones are joined. */
 const SEEDS = 40;
 const ROUNDS = 10;

@@ -1,10 +1,13 @@
+import type { CaptureInfo } from "../api/capture.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Family, Recipe } from "../recipe/schema.ts";
 import type { Engine } from "../render/engine.ts";
 import type { PreparedPrint } from "../render/prepare.ts";
 import { wholeView, type View } from "../render/view.ts";
 import type { Size } from "../ground/geometry.ts";
+import { FamilyProbe } from "./family-probe.ts";
 import { colourCells, findFamilies, type ColourCells, type ColourPicture } from "./find-families.ts";
+import { mapFamilies, type FamilyMap } from "./picture-colours.ts";
 
 /** Long edge at which a picture's colours are looked at, pixels. */
 export const COLOUR_EDGE = 600;
@@ -29,4 +32,23 @@ export function lookAtColours(engine: Engine, { print, view }: ReturnType<typeof
   const picture = { planes: engine.renderWorking(print, view), width: view.width, height: view.height };
   const cells = colourCells(picture);
   return { picture, cells, found: findFamilies(cells.cells) };
+}
+
+/** A picture seen through a recipe's families, or through those found in it while the recipe has none. */
+export interface PictureReading {
+  /** The recipe with these families in it. */
+  readonly recipe: Recipe;
+  readonly map: FamilyMap;
+  readonly probe: FamilyProbe;
+}
+
+export function readPicture(
+  { picture, cells, found }: PictureLook,
+  capture: CaptureInfo,
+  recipe: Recipe,
+): PictureReading {
+  const families = recipe.weigh.families.length > 0 ? recipe.weigh.families : [...found];
+  const full = { ...recipe, weigh: { ...recipe.weigh, families } };
+  const map = mapFamilies(full.weigh, picture, cells);
+  return { recipe: full, map, probe: new FamilyProbe(capture, full, map.facts) };
 }

@@ -1,6 +1,6 @@
 import { weighSchema, type Recipe } from "../recipe/schema.ts";
 import { rangeOf } from "../recipe/defaults.ts";
-import type { FamilyProbe } from "./family-probe.ts";
+import { SMALLEST_ASKED, type FamilyProbe } from "./family-probe.ts";
 import { PARTED } from "./separation.ts";
 import { MOST_NOISE_STOPS, type StoppedBy } from "./solve.ts";
 
@@ -54,7 +54,7 @@ export function partByWeights(
     for (const found of held.sort((p, q) => q.gap - p.gap)) {
       const noise = probe.noiseStops(found.weigh);
       const loud = noise.findIndex(
-        (stops, i) => probe.facts[i].share > 0.003 && (stops ?? 0) > Math.max(mostNoiseStops, before[i] ?? 0),
+        (stops, i) => probe.facts[i].share >= SMALLEST_ASKED && (stops ?? 0) > Math.max(mostNoiseStops, before[i] ?? 0),
       );
       if (loud === -1) return { weigh: found.weigh, reached: true, stoppedBy: null };
       noisy ??= loud;

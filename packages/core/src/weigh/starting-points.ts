@@ -3,10 +3,11 @@ import { REC2020 } from "../colour/rgb-space.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { FilmChoice, Recipe } from "../recipe/schema.ts";
 import { candidateWeights, contrastWeights, flattestWeights } from "./contrast-weights.ts";
-import { unmoved, type FamilyProbe } from "./family-probe.ts";
 import type { ColourCell } from "./find-families.ts";
 import type { Boundary } from "./picture-colours.ts";
 import { findNeighbours } from "./separation.ts";
+import { SMALLEST_ASKED, type FamilyProbe } from "./family-probe.ts";
+import { plainWeigh } from "./plain-weigh.ts";
 import { solve } from "./solve.ts";
 
 /** A conversion to begin with. */
@@ -92,12 +93,6 @@ export function startingPoints(
   return points;
 }
 
-/** The same Weigh with plain luminance and unmoved families. */
-export function plainWeigh(weigh: Recipe["weigh"]): Recipe["weigh"] {
-  const { by, red, green, blue } = defaultRecipe().weigh;
-  return { ...unmoved(weigh), by, red, green, blue };
-}
-
 /** Families that look like skin, else none. */
 function skinFamilies({ facts }: FamilyProbe): number[] {
   return facts.flatMap(({ hint }, i) => (hint === "skin" ? [i] : []));
@@ -158,25 +153,22 @@ export function throwDice(probe: FamilyProbe, boundaries: readonly Boundary[], s
     findNeighbours(probe, boundaries, probe.greys(weigh)).filter((pair) => pair.merged).length;
   const before = probe.greys(plain);
   const allowed = merged(plain);
-  let best = plain;
   for (let i = 0; i < THROWS; i++) {
     const weigh = randomWeigh(plain, random);
     const loud = probe
       .noiseStops(weigh)
-      .some((stops, k) => probe.facts[k].share > 0.004 && (stops ?? 0) > DICE.noiseStops);
+      .some((stops, k) => probe.facts[k].share >= SMALLEST_ASKED && (stops ?? 0) > DICE.noiseStops);
     const clipped = probe
       .greys(weigh)
       .some(
         ({ lightness }, k) =>
-          probe.facts[k].share > 0.004 &&
+          probe.facts[k].share >= SMALLEST_ASKED &&
           ((lightness < DICE.black && before[k].lightness >= DICE.black) ||
             (lightness > DICE.white && before[k].lightness <= DICE.white)),
       );
-    if (loud || clipped || merged(weigh) > allowed) continue;
-    best = weigh;
-    break;
+    if (!loud && !clipped && merged(weigh) <= allowed) return weigh;
   }
-  return best;
+  return plain;
 }
 
 function randomWeigh(plain: Recipe["weigh"], random: () => number): Recipe["weigh"] {

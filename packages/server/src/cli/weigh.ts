@@ -1,11 +1,10 @@
-import { writeFile } from "node:fs/promises";
 import {
   colourView,
   FamilyProbe,
   findNeighbours,
   formatSigned,
   lookAtColours,
-  mapFamilies,
+  readPicture,
   solve,
   startingPoints,
   throwDice,
@@ -16,6 +15,7 @@ import {
   type Solution,
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
+import { writeAtomically } from "../files/data-folder.ts";
 import { openEngine } from "./open-engine.ts";
 import { readRecipe } from "./read-recipe.ts";
 
@@ -37,9 +37,12 @@ export async function weigh(file: string, options: WeighOptions): Promise<void> 
   const { engine, info, size } = await openEngine(file);
   if (info.grey) throw new AppError("bad_request", `Expected a capture with colour but ${file} holds none.`);
   const look = lookAtColours(engine, colourView(engine, recipe, size));
-  const own = recipe.weigh.families.length > 0 ? recipe.weigh.families : [...look.found];
-  const families = own.map((family) => ({ ...family, pinned: family.pinned || isNamed(family, options.pin ?? []) }));
-  const map = mapFamilies({ ...recipe.weigh, families }, look.picture, look.cells);
+  const read = readPicture(look, info, recipe);
+  const { map } = read;
+  const families = read.recipe.weigh.families.map((family) => ({
+    ...family,
+    pinned: family.pinned || isNamed(family, options.pin ?? []),
+  }));
   let full: Recipe = { ...recipe, weigh: { ...recipe.weigh, families } };
   const probeOf = (of: Recipe) => new FamilyProbe(info, of, map.facts);
   if (options.start !== undefined) {
@@ -56,7 +59,7 @@ export async function weigh(file: string, options: WeighOptions): Promise<void> 
     solution = solve(probeOf(full), map.boundaries, goal);
     full = { ...full, weigh: solution.weigh };
   }
-  if (options.out) await writeFile(options.out, `${JSON.stringify(full, null, 2)}\n`);
+  if (options.out) await writeAtomically(options.out, Buffer.from(`${JSON.stringify(full, null, 2)}\n`));
   const probe = probeOf(full);
   const greys = probe.greys();
   const noise = probe.noiseStops();

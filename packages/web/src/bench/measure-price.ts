@@ -1,5 +1,4 @@
-import type { ClippingCost, EdgeDamage, Recipe, Seam } from "@yelm/core";
-import type { EdgePlace } from "../picture/protocol.ts";
+import type { ClippingCost, EdgeDamage, EdgePlace, Recipe, Seam } from "@yelm/core";
 import type { RenderPool } from "../picture/render-pool.ts";
 
 /** What a conversion costs beyond noise. Places are 0–1 of the frame. */

@@ -1,9 +1,10 @@
 import { formatSigned, NEUTRAL_LABEL, type Family, type Negative } from "@yelm/core";
 import { useEffect, useRef, useState, type PointerEvent as ReactPointerEvent } from "react";
 import { useStore } from "zustand";
+import { NEUTRAL_ID } from "../bench/group-name.ts";
 import { useWeighScene, type WeighScene } from "../bench/weigh-measured.ts";
 import { useSession } from "../data/use-session.ts";
-import { addPicked, changeFamily } from "../stations/family-edits.ts";
+import { addPicked, changeFamily, clampStops } from "../stations/family-edits.ts";
 import { zoneThirds } from "../stations/formats.ts";
 import { benchView } from "./bench-view.ts";
 import { paneToFrame, type Placement } from "./placement.ts";
@@ -12,7 +13,6 @@ import type { RenderPool } from "./render-pool.ts";
 /** CSS pixels of dragging for a stop. */
 const PIXELS_PER_STOP = 90;
 const DOT_SPACING = 5;
-const NEUTRAL_ID = "neutral";
 
 interface OverlayProps {
   readonly pool: RenderPool;
@@ -70,8 +70,7 @@ export function FamilyOverlay({ pool, negative, frame, placement }: OverlayProps
     if (now) {
       const fine = event.altKey ? 0.2 : event.shiftKey ? 3 : 1;
       const stops = now.stops + ((now.fromY - event.clientY) / PIXELS_PER_STOP) * fine;
-      const limited = Math.round(100 * Math.min(3, Math.max(-3, stops))) / 100;
-      session.preview((recipe) => changeFamily(recipe, scene.families, now.family.id, { stops: limited }));
+      session.preview((recipe) => changeFamily(recipe, scene.families, now.family.id, { stops: clampStops(stops) }));
       return;
     }
     const { x, y, id } = place(event);

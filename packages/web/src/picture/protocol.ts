@@ -4,6 +4,7 @@ import type {
   ClippingCost,
   ColourCell,
   EdgeDamage,
+  EdgePlace,
   ExposureProposal,
   FallOff,
   Family,
@@ -95,14 +96,6 @@ export interface PictureColours {
   readonly map: FamilyMap;
   /** The commonest colours. */
   readonly cells: readonly ColourCell[];
-}
-
-/** A place, 0–1 of the frame, on the edge between two groups. */
-export interface EdgePlace {
-  readonly x: number;
-  readonly y: number;
-  readonly first: number;
-  readonly second: number;
 }
 
 /** The light and grey at one spot. */

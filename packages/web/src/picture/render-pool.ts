@@ -1,8 +1,16 @@
-import { TILE_SIZE, type CleanSpot, type Goal, type Negative, type Recipe, type View } from "@yelm/core";
+import {
+  TILE_SIZE,
+  type CleanSpot,
+  type EdgePlace,
+  type Goal,
+  type Negative,
+  type Recipe,
+  type View,
+} from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import { takeTileWorker } from "./spare-workers.ts";
-import type { EdgePlace, PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from "./protocol.ts";
+import type { PictureMode, TileWorkerSetup, WorkerRequest, WorkerResults } from "./protocol.ts";
 
 /** Edges of the pieces that a picture is rendered in, view pixels. */
 const SMALLEST_PIECE = 128;

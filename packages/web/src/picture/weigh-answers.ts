@@ -1,17 +1,17 @@
 import {
+  areaRecipe,
   bakeFilm,
   clippingCost,
   COLOUR_EDGE,
   colourView,
   defaultRecipe,
   edgeDamage,
-  FamilyProbe,
+  edgePlaces,
   findSeam,
   lookAtColours,
-  mapFamilies,
-  NEUTRAL_LABEL,
   partByWeights,
   plainWeigh,
+  readPicture,
   scaledSize,
   solve,
   startingPoints,
@@ -19,16 +19,17 @@ import {
   wholeView,
   type CaptureInfo,
   type ColourCells,
+  type EdgePlace,
   type Engine,
-  type FamilyMap,
   type FilmResponse,
   type Goal,
   type PictureLook,
+  type PictureReading,
   type PreparedPrint,
   type Recipe,
   type View,
 } from "@yelm/core";
-import type { EdgePlace, PictureColours, WorkerResults } from "./protocol.ts";
+import type { PictureColours, WorkerResults } from "./protocol.ts";
 import type { SharedTiles } from "./tile-source.ts";
 
 const MOST_CELLS = 700;
@@ -46,6 +47,7 @@ export class WeighAnswers {
   readonly #tiles: SharedTiles;
   readonly #capture: CaptureInfo;
   #seen: Seen | null = null;
+  #reading: (PictureReading & { readonly key: string; readonly cells: ColourCells }) | null = null;
 
   constructor(engine: Engine, tiles: SharedTiles, capture: CaptureInfo) {
     this.#engine = engine;
@@ -54,9 +56,9 @@ export class WeighAnswers {
   }
 
   async colours(recipe: Recipe): Promise<PictureColours> {
-    const { cells, families, map } = await this.#map(recipe);
+    const { cells, map, recipe: full } = await this.#read(recipe);
     const largest = [...cells.cells].sort((p, q) => q.share - p.share).slice(0, MOST_CELLS);
-    return { families, map, cells: largest };
+    return { families: full.weigh.families, map, cells: largest };
   }
 
   film(recipe: Recipe): FilmResponse {
@@ -64,27 +66,27 @@ export class WeighAnswers {
   }
 
   async solve(recipe: Recipe, goal: Goal): Promise<WorkerResults["solve"]> {
-    const { probe, map } = await this.#probe(recipe);
+    const { probe, map } = await this.#read(recipe);
     return solve(probe, map.boundaries, goal);
   }
 
   async partByWeights(recipe: Recipe, first: number, second: number): Promise<WorkerResults["partByWeights"]> {
-    const { probe } = await this.#probe(recipe);
+    const { probe } = await this.#read(recipe);
     return partByWeights(probe, first, second);
   }
 
   async startingPoints(recipe: Recipe): Promise<WorkerResults["startingPoints"]> {
-    const { probe, map, cells } = await this.#probe(recipe);
+    const { probe, map, cells } = await this.#read(recipe);
     return startingPoints(probe, map.boundaries, cells.cells);
   }
 
   async dice(recipe: Recipe, seed: number): Promise<WorkerResults["dice"]> {
-    const { probe, map } = await this.#probe(recipe);
+    const { probe, map } = await this.#read(recipe);
     return throwDice(probe, map.boundaries, seed);
   }
 
   async clipping(recipe: Recipe): Promise<WorkerResults["clipping"]> {
-    const { map } = await this.#map(recipe);
+    const { map } = await this.#read(recipe);
     const still = { ...recipe, light: { moves: [] } };
     const plain = { ...still, weigh: { ...plainWeigh(recipe.weigh), areas: [] } };
     const reflectance = (of: Recipe) =>
@@ -93,8 +95,8 @@ export class WeighAnswers {
   }
 
   async edgePlaces(recipe: Recipe): Promise<WorkerResults["edgePlaces"]> {
-    const { map } = await this.#map(recipe);
-    return edgePlaces(map);
+    const { map } = await this.#read(recipe);
+    return edgePlaces(map, EDGES);
   }
 
   async edge(recipe: Recipe, { x, y }: EdgePlace): Promise<WorkerResults["edge"]> {
@@ -111,17 +113,16 @@ export class WeighAnswers {
   /** The edge of one area, laid over what lies before it. */
   async seam(recipe: Recipe, index: number): Promise<WorkerResults["seam"]> {
     const { weigh } = recipe;
-    const { by, red, green, blue, film } = weigh.areas[index];
     const still = { ...recipe, light: { moves: [] } };
-    const light = (of: Recipe["weigh"]) =>
-      this.#rendered({ ...still, weigh: of }, (print, view) => this.#engine.renderLight(print, view));
+    const light = (of: Recipe) => this.#rendered(of, (print, view) => this.#engine.renderLight(print, view));
+    const upTo = (count: number) => ({ ...still, weigh: { ...weigh, areas: weigh.areas.slice(0, count) } });
     const { width, height } = wholeView(this.#engine.prepare(recipe).frame, this.#tiles.size, COLOUR_EDGE);
     return findSeam({
       width,
       height,
-      base: await light({ ...weigh, areas: weigh.areas.slice(0, index) }),
-      own: await light({ ...weigh, by, red, green, blue, film, areas: [] }),
-      mixed: await light({ ...weigh, areas: weigh.areas.slice(0, index + 1) }),
+      base: await light(upTo(index)),
+      own: await light(areaRecipe(still, weigh.areas[index])),
+      mixed: await light(upTo(index + 1)),
     });
   }
 
@@ -139,17 +140,14 @@ export class WeighAnswers {
     return render(print, view).slice();
   }
 
-  async #probe(recipe: Recipe) {
-    const { cells, families, map } = await this.#map(recipe);
-    const weigh = { ...recipe.weigh, families };
-    return { probe: new FamilyProbe(this.#capture, { ...recipe, weigh }, map.facts), map, cells };
-  }
-
-  /** The picture's colours as shot, with the recipe's families or those found in it. */
-  async #map(recipe: Recipe): Promise<{ cells: ColourCells; families: Recipe["weigh"]["families"]; map: FamilyMap }> {
-    const { picture, cells, found } = await this.#look(recipe);
-    const families = recipe.weigh.families.length > 0 ? recipe.weigh.families : [...found];
-    return { cells, families, map: mapFamilies({ ...recipe.weigh, families }, picture, cells) };
+  /** The picture through the recipe's families; kept, since several questions follow each other. */
+  async #read(recipe: Recipe): Promise<PictureReading & { readonly cells: ColourCells }> {
+    const look = await this.#look(recipe);
+    const { ground, weigh, shape } = recipe;
+    const key = JSON.stringify([ground, weigh, shape]);
+    if (this.#reading?.key !== key)
+      this.#reading = { key, ...readPicture(look, this.#capture, recipe), cells: look.cells };
+    return this.#reading;
   }
 
   async #look(recipe: Recipe): Promise<PictureLook> {
@@ -160,26 +158,6 @@ export class WeighAnswers {
     this.#seen = { key, ...lookAtColours(this.#engine, wanted) };
     return this.#seen;
   }
-}
-
-/** Places on edges between different families, spread over the pairs that touch most. */
-function edgePlaces({ labels, width, height, boundaries, facts }: FamilyMap): EdgePlace[] {
-  const asLabel = (group: number) => (group === facts.length - 1 ? NEUTRAL_LABEL : group);
-  const pairs = boundaries.slice(0, EDGES);
-  const half = 3;
-  return pairs.flatMap(({ first, second }, n) => {
-    // From another corner for each pair, so that not all lie in one place.
-    for (let k = 0; k < width * height; k++) {
-      const i = (k * 7919 + n * 104729) % (width * height);
-      const x = i % width;
-      const y = (i - x) / width;
-      if (x < half || y < half || x >= width - half || y >= height - half) continue;
-      const around = [labels[i - half], labels[i + half], labels[i - half * width], labels[i + half * width]];
-      if (around.includes(asLabel(first)) && around.includes(asLabel(second)))
-        return [{ x: (x + 0.5) / width, y: (y + 0.5) / height, first, second }];
-    }
-    return [];
-  });
 }
 
 /** A piece of the print in full size about a place, 0–1. */

@@ -3,7 +3,7 @@ import type { WeighScene } from "../bench/weigh-measured.ts";
 import { Group } from "../controls/group.tsx";
 import { useSession } from "../data/use-session.ts";
 import { notify } from "../shell/shell-view.ts";
-import { ownFamilies, withFamilies } from "./family-edits.ts";
+import { clampStops, ownFamilies, withFamilies } from "./family-edits.ts";
 import { useSolve } from "./use-solve.ts";
 
 /** Stops for a family by what it looks like. */
@@ -80,6 +80,5 @@ export function AdviceGroup({ scene }: { scene: WeighScene }) {
 function advised(family: Family, { working, hint, share }: WeighScene["facts"][number], stopsOf: Advice): Family {
   if (family.pinned || share === 0) return family;
   const { hueDegrees } = placeToFamily(familyPlace(working));
-  const stops = Math.round(100 * Math.min(3, Math.max(-3, family.stops + stopsOf(hueDegrees, hint)))) / 100;
-  return { ...family, stops };
+  return { ...family, stops: clampStops(family.stops + stopsOf(hueDegrees, hint)) };
 }

@@ -12,12 +12,7 @@ import { benchView, type Tool } from "../picture/bench-view.ts";
 import { changeArea, removeArea, shiftArea } from "./area-edits.ts";
 import { FilmChoices } from "./film-group.tsx";
 import { asPercent, asWeight } from "./formats.ts";
-
-const WEIGHTS = [
-  ["red", "Red light"],
-  ["green", "Green light"],
-  ["blue", "Blue light"],
-] as const;
+import { WEIGHT_LABELS } from "./weight-edits.ts";
 
 /** Areas with a conversion of their own: drawn on the picture, each laid over those before it. */
 export function AreasGroup() {
@@ -131,7 +126,7 @@ function AreaControls({ area }: { area: WeighArea }) {
         </button>
       </div>
       {area.by === "weights" ? (
-        WEIGHTS.map(([field, label]) => (
+        WEIGHT_LABELS.map(([field, label]) => (
           <Amount
             key={field}
             label={label}

@@ -1,12 +1,21 @@
 import {
   addFamily,
+  familySchema,
   mergeFamilies,
+  rangeOf,
   splitFamily,
   type ColourSample,
   type Family,
   type Recipe,
   type Vector3,
 } from "@yelm/core";
+
+const { minimum: LOWEST, maximum: HIGHEST } = rangeOf(familySchema, "stops");
+
+/** Stops within a family's range, in hundredths. */
+export function clampStops(stops: number): number {
+  return Math.round(100 * Math.min(HIGHEST, Math.max(LOWEST, stops))) / 100;
+}
 
 /** A recipe with these families. */
 export function withFamilies(recipe: Recipe, families: readonly Family[]): Recipe {

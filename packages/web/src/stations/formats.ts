@@ -10,6 +10,11 @@ export const asPlain =
   (value: number): string =>
     formatSigned(value, digits).replace("+", "");
 
+/** A sentence begins with it. */
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
 const NUMERALS = ["0", "I", "II", "III", "IV", "V", "VI", "VII", "VIII", "IX", "X"] as const;
 
 /** A print zone 0–10 as a Roman numeral, the nearest whole zone. */

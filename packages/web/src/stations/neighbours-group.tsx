@@ -4,6 +4,7 @@ import { groupId, groupName } from "../bench/group-name.ts";
 import type { WeighScene } from "../bench/weigh-measured.ts";
 import { Group } from "../controls/group.tsx";
 import { benchView } from "../picture/bench-view.ts";
+import { capital } from "./formats.ts";
 import { usePartByWeights, useSolve } from "./use-solve.ts";
 
 const SHOWN = 3;
@@ -125,8 +126,4 @@ function Pairs({ scene, onPoint }: { scene: WeighScene; onPoint: (pair: Neighbou
       </tbody>
     </table>
   );
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }

@@ -3,7 +3,7 @@ import {
   easeWeights,
   formatSigned,
   formatStops,
-  REC2020,
+  SMALLEST_ASKED,
   VISIBLE_SEAM,
   type FilmChoice,
   type FilterName,
@@ -18,13 +18,14 @@ import { weighMeasured, type WeighScene } from "../bench/weigh-measured.ts";
 import { Group } from "../controls/group.tsx";
 import { useLens } from "../controls/use-lens.ts";
 import { benchView } from "../picture/bench-view.ts";
+import { clampStops } from "./family-edits.ts";
+import { capital } from "./formats.ts";
 import { WEIGH } from "./lenses.ts";
+import { halfWayToPlain } from "./weight-edits.ts";
 
 /** Noise, in stops of ISO, from which it is worth a warning; and what easing brings it down to. */
 const DEAR_STOPS = 0.7;
 const FAIR_STOPS = 0.4;
-/** Groups smaller than this are not asked about. */
-const SMALLEST_SHARE = 0.003;
 /** Share of the step by which an edge may overshoot, pixels by which it may be jagged, share of the picture that may clip. */
 const CLEAN_HALO = 0.06;
 /** Share of the light below which nobody sees an overshoot. */
@@ -116,7 +117,7 @@ function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProp
     );
   let worst = families.length;
   noise.forEach((stops, i) => {
-    if (facts[i].share >= SMALLEST_SHARE && (stops ?? 0) > (noise[worst] ?? 0)) worst = i;
+    if (facts[i].share >= SMALLEST_ASKED && (stops ?? 0) > (noise[worst] ?? 0)) worst = i;
   });
   const stops = noise[worst] ?? 0;
   if (stops < DEAR_STOPS)
@@ -187,7 +188,7 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   const soften = () =>
     moved
       ? onEase({
-          families: scene.families.map((family) => ({ ...family, stops: Math.round(80 * family.stops) / 100 })),
+          families: scene.families.map((family) => ({ ...family, stops: clampStops(0.8 * family.stops) })),
           softness: Math.min(1, weigh.softness + 0.15),
         })
       : onEase({ film: milder(weigh.film) });
@@ -229,7 +230,7 @@ function ClippingLine({ scene, clipping: { black, white, family }, weigh, onEase
   const next = stops * back < 0 ? stops / 2 : stops + back / 4;
   const ease = () =>
     onEase({
-      families: scene.families.map((one, i) => (i === family ? { ...one, stops: Math.round(100 * next) / 100 } : one)),
+      families: scene.families.map((one, i) => (i === family ? { ...one, stops: clampStops(next) } : one)),
     });
   return (
     <Finding act={stops * back < 0 ? `Halve ${name}` : `${capital(name)} ${formatStops(back / 4)}`} onAct={ease}>
@@ -248,16 +249,4 @@ function SeamLine({ weigh, seam }: { weigh: Weigh; seam: Price["seam"] }) {
       hundredth of the picture. Make it softer.
     </Finding>
   );
-}
-
-/** Half of the way to plain luminance of the same sum. */
-function halfWayToPlain({ red, green, blue }: Weigh) {
-  const sum = red + green + blue;
-  const mix = (weight: number, plain: number) => Math.round(5e3 * (weight + sum * plain)) / 1e4;
-  const [r, g, b] = REC2020.luminance;
-  return { red: mix(red, r), green: mix(green, g), blue: mix(blue, b) };
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }

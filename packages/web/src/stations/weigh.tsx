@@ -20,7 +20,7 @@ import { asWeight } from "./formats.ts";
 import { WEIGH } from "./lenses.ts";
 import { NeighboursGroup } from "./neighbours-group.tsx";
 import { PriceGroup } from "./price-group.tsx";
-import { moveWeight, type WeightName } from "./weight-edits.ts";
+import { moveWeight, WEIGHT_LABELS } from "./weight-edits.ts";
 
 const WAYS = [
   ["families", "Families"],
@@ -108,12 +108,6 @@ const STARTS = [
   ["Green", { red: 0, green: 1, blue: 0 }],
   ["Blue", { red: 0, green: 0, blue: 1 }],
 ] as const;
-const NAMES: readonly (readonly [WeightName, string])[] = [
-  ["red", "Red light"],
-  ["green", "Green light"],
-  ["blue", "Blue light"],
-];
-
 function ThreeWeights() {
   const { value: weigh, amount, preview, commit, change } = useLens(WEIGH);
   const sum = weigh.red + weigh.green + weigh.blue;
@@ -128,7 +122,7 @@ function ThreeWeights() {
       }
     >
       {weigh.by === "film" && <p className="text-quiet pb-1">A film is in use. Moving a weight puts it aside.</p>}
-      {NAMES.map(([name, label]) => (
+      {WEIGHT_LABELS.map(([name, label]) => (
         <Amount
           key={name}
           {...amount(name, label)}

@@ -1,6 +1,6 @@
 import { describe, expect, test } from "@jest/globals";
 import { luminanceToLightness } from "../../colour/lab.ts";
-import { REC2020 } from "../../colour/rgb-space.ts";
+import { luminanceOf } from "../../colour/rgb-space.ts";
 import { spectrumOf } from "../../colour/spectrum.ts";
 import { reflectanceToWorking } from "../../colour/upsample.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
@@ -22,8 +22,7 @@ function errors(choice: FilmChoice): { name: string; error: number }[] {
   const response = bakeFilm(choice);
   return PIGMENTS.map(([name, reflectance]) => {
     const working = reflectanceToWorking(reflectance);
-    const luminance = REC2020.luminance.reduce((sum, weight, c) => sum + weight * working[c], 0);
-    const told = luminanceToLightness(luminance * 2 ** filmStops(response, working));
+    const told = luminanceToLightness(luminanceOf(working) * 2 ** filmStops(response, working));
     return { name, error: told - luminanceToLightness(filmExposure(reflectance, choice)) };
   });
 }
