@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Neighbours } from "@yelm/core";
 import { groupId, groupName } from "../bench/group-name.ts";
 import type { WeighScene } from "../bench/weigh-measured.ts";
@@ -13,11 +13,9 @@ const SHOWN = 3;
 export function NeighboursGroup({ scene }: { scene: WeighScene }) {
   const [all, setAll] = useState(false);
   const solve = useSolve(scene);
-  const byWeights = usePartByWeights(scene);
   const { families, neighbours } = scene;
   const merged = neighbours.filter((pair) => pair.merged);
-  const point = (pair: Neighbours | null) =>
-    benchView.setState({ pointed: pair ? [groupId(families, pair.first), groupId(families, pair.second)] : [] });
+  const point = (pair: Neighbours | null) => pointAt(families, pair);
   return (
     <Group
       title="Neighbours"
@@ -31,41 +29,9 @@ export function NeighboursGroup({ scene }: { scene: WeighScene }) {
     >
       {merged.length === 0 && <p className="text-quiet">Whatever touches and differs in colour differs in grey.</p>}
       <ul aria-label="Merged neighbours" className="space-y-2">
-        {merged.slice(0, SHOWN).map((pair) => {
-          const [one, other] = [pair.first, pair.second].map((group) => groupName(families, group));
-          return (
-            <li
-              key={`${pair.first} ${pair.second}`}
-              className="border-accent bg-fill border-l-2 px-3 py-2"
-              onPointerEnter={() => point(pair)}
-              onPointerLeave={() => point(null)}
-            >
-              {capital(one)} and {other} touch and have become one grey (ΔL* {Math.abs(pair.greyDifference).toFixed(0)}
-              ).{" "}
-              <button
-                className="text-accent cursor-pointer underline-offset-2 hover:underline"
-                onClick={() =>
-                  void solve({ kind: "part", first: pair.first, second: pair.second }, `${one} and ${other} parted`)
-                }
-              >
-                Part them
-              </button>
-              {scene.probe.weigh.by === "weights" && (
-                <>
-                  {" "}
-                  or{" "}
-                  <button
-                    className="text-accent cursor-pointer underline-offset-2 hover:underline"
-                    title="The nearest three weights that part them, sum kept"
-                    onClick={() => void byWeights(pair.first, pair.second)}
-                  >
-                    by weights
-                  </button>
-                </>
-              )}
-            </li>
-          );
-        })}
+        {merged.slice(0, SHOWN).map((pair) => (
+          <MergedPair key={`${pair.first} ${pair.second}`} scene={scene} pair={pair} />
+        ))}
       </ul>
       {merged.length > 1 && (
         <button className="act -mx-2 mt-1" onClick={() => void solve({ kind: "part all" }, "Neighbours parted")}>
@@ -74,6 +40,55 @@ export function NeighboursGroup({ scene }: { scene: WeighScene }) {
       )}
       {all && <Pairs scene={scene} onPoint={point} />}
     </Group>
+  );
+}
+
+/** Lights up where two groups touch, or nothing. */
+function pointAt(families: WeighScene["families"], pair: Neighbours | null): void {
+  benchView.setState({ pointed: pair ? [groupId(families, pair.first), groupId(families, pair.second)] : [] });
+}
+
+function MergedPair({ scene, pair }: { scene: WeighScene; pair: Neighbours }) {
+  const solve = useSolve(scene);
+  const byWeights = usePartByWeights(scene);
+  const { families } = scene;
+  const [one, other] = [pair.first, pair.second].map((group) => groupName(families, group));
+  const point = () => pointAt(families, pair);
+  const leave = () => pointAt(families, null);
+  // Once parted it is gone from under the pointer, which then never leaves it.
+  useEffect(() => () => benchView.setState({ pointed: [] }), []);
+  const act = "text-accent cursor-pointer underline-offset-2 hover:underline";
+  return (
+    <li
+      className="border-accent bg-fill border-l-2 px-3 py-2"
+      onPointerEnter={point}
+      onPointerLeave={leave}
+      onFocus={point}
+      onBlur={leave}
+    >
+      {capital(one)} and {other} touch and have become one grey (ΔL* {Math.abs(pair.greyDifference).toFixed(0)}).{" "}
+      <button
+        className={act}
+        onClick={() =>
+          void solve({ kind: "part", first: pair.first, second: pair.second }, `${one} and ${other} parted`)
+        }
+      >
+        Part them
+      </button>
+      {scene.probe.weigh.by === "weights" && (
+        <>
+          {" "}
+          or{" "}
+          <button
+            className={act}
+            title="The nearest three weights that part them, sum kept"
+            onClick={() => void byWeights(pair.first, pair.second)}
+          >
+            by weights
+          </button>
+        </>
+      )}
+    </li>
   );
 }
 
