@@ -108,6 +108,8 @@ test("a rung pulled with the mouse moves its family; pinned families are left al
   await page.mouse.move(x, y);
   await page.mouse.down();
   await page.mouse.move(x, y + 62, { steps: 8 });
+  // Nothing lies over the picture while it is judged, whichever rungs are crossed.
+  await expect(page.getByTestId("family-dots")).toHaveCount(0);
   await page.mouse.up();
   const after = await lightnessAt(page, SKY);
   expect(after).toBeLessThan(before - 10);

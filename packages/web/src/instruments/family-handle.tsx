@@ -2,6 +2,7 @@ import { formatSigned, stopsForLightness } from "@yelm/core";
 import { useRef, type PointerEvent } from "react";
 import type { WeighScene } from "../bench/weigh-measured.ts";
 import { useSession } from "../data/use-session.ts";
+import { benchView } from "../picture/bench-view.ts";
 import { changeFamily, clampStops } from "../stations/family-edits.ts";
 import { zoneThirds } from "../stations/formats.ts";
 
@@ -52,6 +53,8 @@ export function FamilyHandle({ scene, index, x, y, zoneY, onHold }: HandleProps)
         event.currentTarget.setPointerCapture(event.pointerId);
         from.current = { scene, grabbedAt: place(event) - scene.greys[index].lightness };
         onHold(family.id);
+        // What is being judged must not lie under dots.
+        benchView.setState({ pointed: [] });
       }}
       onPointerMove={(event) => {
         if (!from.current) return;

@@ -168,7 +168,7 @@ function Rung({
   const changed = Math.abs(stops) >= 0.005 ? `${formatSigned(stops, 2).replace(/0$/, "")}` : null;
   const stroke = state === "active" ? "stroke-accent" : state === "plain" ? "stroke-quiet" : "stroke-base-content";
   return (
-    <g onPointerEnter={() => benchView.setState({ pointed: [id] })}>
+    <g onPointerEnter={({ buttons }) => buttons === 0 && benchView.setState({ pointed: [id] })}>
       <path
         d={`M${FROM_X} ${fromY}C${FROM_X + 40} ${fromY} ${toX - 44} ${toY} ${toX - 7} ${toY}`}
         fill="none"

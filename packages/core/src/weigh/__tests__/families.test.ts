@@ -6,6 +6,7 @@ import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Family, Recipe } from "../../recipe/schema.ts";
 import { bakeLattice, bakeMemberships } from "../colour-lattice.ts";
+import { edgePlaces } from "../edge-places.ts";
 import { addFamily, mergeFamilies, splitFamily } from "../family-changes.ts";
 import { familyPlace, familyToPlace, membershipOf, placeToFamily } from "../family.ts";
 import { nameColour, nameColours } from "../family-names.ts";
@@ -169,6 +170,17 @@ describe("finding families", () => {
     );
     expect(map.boundaries.map(({ first, second }) => [first, second].sort()).sort()).toEqual(expected.sort());
     for (const { length } of map.boundaries) expect(Math.abs(length - 120 / 200)).toBeLessThan(0.06);
+  });
+
+  test("places on edges lie where two groups meet, one for each pair", () => {
+    const picture = stripes(SIX);
+    const cells = colourCells(picture);
+    const map = mapFamilies({ families: findFamilies(cells.cells), softness: 0.5 }, picture, cells);
+    const places = edgePlaces(map, 3);
+    expect(places).toHaveLength(3);
+    expect(new Set(places.map(({ first, second }) => `${first} ${second}`)).size).toBe(3);
+    for (const { x } of places) expect(Math.abs(x * 6 - Math.round(x * 6))).toBeLessThan((6 * 4) / picture.width);
+    expect(edgePlaces({ ...map, labels: map.labels.map(() => 0) }, 3)).toEqual([]);
   });
 
   test("is the same twice, at another exposure nearly so, and of a grey picture nothing", () => {
