@@ -1,6 +1,7 @@
 // Builds everything: kernels, core, camera and server (one TypeScript build), then the pages.
 import { mkdirSync } from "node:fs";
 import { join } from "node:path";
+import { writeKernelTypes } from "./kernel-types.mjs";
 import { node, ROOT, step, TSC } from "./run.mjs";
 
 export async function build() {
@@ -19,6 +20,7 @@ export async function build() {
     ],
     { cwd: core },
   );
+  writeKernelTypes();
   await step("core, camera, server", node, [...TSC, "-b"]);
   await step("docs/recipe.md", node, ["scripts/recipe-doc.mjs"]);
   await step("pages", node, [join(ROOT, "node_modules/vite/bin/vite.js"), "build"], {

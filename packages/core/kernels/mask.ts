@@ -96,6 +96,15 @@ export function addScaled(out: usize, mask: usize, n: i32, gain: f32, invert: i3
   }
 }
 
+/** out ← out + value */
+export function addConstant(out: usize, n: i32, value: f32): void {
+  const v = f32x4.splat(value);
+  for (let i = 0; i < n; i += 4) {
+    const at = out + (<usize>i << 2);
+    v128.store(at, f32x4.add(v128.load(at), v));
+  }
+}
+
 /** light += (own − light) · m, or · (1 − m) when `invert` is not 0; `light` and `mask` share a stride. */
 export function mixByMask(
   light: usize, own: usize, ownStride: i32, mask: usize, stride: i32, width: i32, height: i32, invert: i32,

@@ -7,6 +7,8 @@ import { AppError } from "./errors.ts";
 import { cardRoutes } from "./routes/card.ts";
 import { eventRoutes } from "./routes/events.ts";
 import { exportRoutes } from "./routes/exports.ts";
+import { findRoutes } from "./routes/find.ts";
+import { settingRoutes } from "./routes/settings.ts";
 import { guardLoopback, sendError } from "./routes/guard.ts";
 import { importRoutes } from "./routes/imports.ts";
 import { negativeRoutes } from "./routes/negatives.ts";
@@ -59,6 +61,8 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   api.use("/imports", importRoutes(imports));
   api.use("/card", cardRoutes(card));
   api.use("/events", eventRoutes(context.broadcast));
+  api.use("/settings", settingRoutes(context));
+  api.use("/find", findRoutes(context));
   api.use((request) => {
     throw new AppError(
       "not_found",

@@ -1,10 +1,10 @@
 import { Ajv, type ErrorObject, type ValidateFunction } from "ajv";
 import type { Static, TSchema } from "@sinclair/typebox";
-import { recipeSchema, upgradeRecipe, type FilmChoice, type Recipe } from "@yelm/core";
+import { recipeFault, recipeSchema, upgradeRecipe, type Recipe } from "@yelm/core";
 import { AppError } from "./errors.ts";
 
 const ajv = new Ajv({ allErrors: false, strict: true, strictTuples: false, discriminator: false });
-ajv.addVocabulary(["unit"]);
+ajv.addVocabulary(["unit", "noun"]);
 const compiled = new WeakMap<TSchema, ValidateFunction>();
 
 /**
@@ -29,7 +29,13 @@ export function check<T extends TSchema>(schema: T, input: unknown, what: string
 export function checkRecipe(input: unknown): Recipe {
   try {
     const recipe = check(recipeSchema, upgradeRecipe(input), "the recipe");
-    checkBeyondSchema(recipe);
+    const fault = recipeFault(recipe);
+    if (fault)
+      throw new AppError(
+        "bad_recipe",
+        `Expected ${fault.expected} for ${fault.field} but received ${fault.received}.`,
+        { field: fault.field },
+      );
     return recipe;
   } catch (error) {
     if (!(error instanceof AppError)) throw error;
@@ -38,45 +44,6 @@ export function checkRecipe(input: unknown): Recipe {
       hint: "docs/recipe.md lists every field with its range.",
     });
   }
-}
-
-/** What a schema cannot say: what rises, what needs a name of its own, what needs something else. */
-function checkBeyondSchema({ ground, weigh, shape, light }: Recipe): void {
-  checkRising(shape.curve, "shape.curve", "x");
-  checkFilm(weigh.film, "weigh.film");
-  weigh.areas.forEach(({ film }, i) => checkFilm(film, `weigh.areas.${i}.film`));
-  checkNamedApart(ground.clean, "ground.clean");
-  checkNamedApart(weigh.families, "weigh.families");
-  checkNamedApart(weigh.areas, "weigh.areas");
-  checkNamedApart(light.moves, "light.moves");
-}
-
-/** A film or filter of the user's own has a curve, whose wavelengths rise. */
-function checkFilm({ film, filter, ownFilm, ownFilter }: FilmChoice, field: string): void {
-  for (const [chosen, own, name] of [
-    [film, ownFilm, "ownFilm"],
-    [filter, ownFilter, "ownFilter"],
-  ] as const) {
-    if (chosen === "own" && !own)
-      throw new AppError("bad_recipe", `Expected a curve for ${field}.${name} but received null.`, {
-        field: `${field}.${name}`,
-      });
-    if (own) checkRising(own.points, `${field}.${name}.points`, "wavelengths");
-  }
-}
-
-function checkRising(points: readonly (readonly [number, number])[], field: string, what: string): void {
-  points.forEach(([x], i) => {
-    if (i > 0 && !(x > points[i - 1][0]))
-      throw new AppError("bad_recipe", `Expected rising ${what} for ${field} but received ${points[i - 1][0]}, ${x}.`, {
-        field: `${field}.${i}`,
-      });
-  });
-}
-
-function checkNamedApart(items: readonly { readonly id: string }[], field: string): void {
-  if (new Set(items.map(({ id }) => id)).size !== items.length)
-    throw new AppError("bad_recipe", `Expected a different id for each of ${field} but received one twice.`, { field });
 }
 
 function mostTelling(errors: ErrorObject[]): ErrorObject {

@@ -1,5 +1,5 @@
 import { Type, type Static } from "@sinclair/typebox";
-import { defaultOf } from "../recipe/defaults.ts";
+import { defaultOf } from "../schema/defaults.ts";
 
 /** How a print is written to a file. */
 export const exportOptionsSchema = Type.Object(

@@ -1,5 +1,7 @@
+import type { RecipeChange } from "../recipe/changes.ts";
+import type { RevisionStep } from "../recipe/revisions.ts";
 import type { Recipe } from "../recipe/schema.ts";
-import type { CaptureInfo } from "./capture.ts";
+import type { CaptureInfo } from "../raw/capture-info.ts";
 import type { ExportOptions } from "./export-options.ts";
 
 /** A shoot. */
@@ -68,22 +70,21 @@ export interface Print {
   readonly updatedAt: string;
 }
 
-/** One step of a JSON patch (RFC 6902; add, remove and replace only). */
-export interface PatchOperation {
-  readonly op: "add" | "remove" | "replace";
-  readonly path: string;
-  readonly value?: unknown;
-}
-
 /** One change of a print; the changes of a print form a tree, so that nothing undone is lost. */
-export interface Revision {
+export interface Revision extends RevisionStep {
   readonly id: string;
-  readonly parent: string | null;
-  readonly patch: PatchOperation[];
-  readonly inverse: PatchOperation[];
   readonly label: string;
   readonly station: string;
+  /** When it was made, ISO 8601. */
   readonly at: string;
+}
+
+/** A print with all its revisions, of one moment, oldest first. */
+export interface PrintHistory {
+  readonly print: Print;
+  readonly revisions: readonly Revision[];
+  /** Ids of the head moves and namings that were done. */
+  readonly acts: readonly string[];
 }
 
 /** A change as it is sent. */
@@ -91,9 +92,24 @@ export interface NewRevision {
   readonly id: string;
   /** Revision that it was made from. */
   readonly base: string;
-  readonly patch: PatchOperation[];
+  readonly changes: readonly RecipeChange[];
   readonly label: string;
   readonly station: string;
+  /** When it was made, by the sender's clock; it may have waited since. */
+  readonly at: string;
+}
+
+/** Goes to another revision, as it is sent; with an id it can be sent again. */
+export interface HeadMove {
+  readonly id?: string;
+  readonly base: string;
+  readonly target: string;
+}
+
+/** A print's name, as it is sent; with an id it can be sent again. */
+export interface Naming {
+  readonly id?: string;
+  readonly name: string;
 }
 
 export type ExportState = "waiting" | "running" | "done" | "failed" | "cancelled";
@@ -162,7 +178,21 @@ export type ServerEvent =
   | { readonly kind: "export"; readonly id: string }
   | { readonly kind: "import" }
   | { readonly kind: "negatives"; readonly rollId: string }
-  | { readonly kind: "prints"; readonly negativeId: string };
+  | { readonly kind: "prints"; readonly negativeId: string }
+  /** One print was changed. */
+  | { readonly kind: "print"; readonly id: string };
+
+/** Rolls and prints found by part of their names, newest first. */
+export interface FoundByName {
+  readonly rolls: readonly { readonly id: string; readonly title: string }[];
+  readonly prints: readonly {
+    readonly id: string;
+    readonly name: string;
+    /** Titles of its negative and roll. */
+    readonly negative: string;
+    readonly roll: string;
+  }[];
+}
 
 /** The one shape of every error answer. */
 export interface ErrorBody {

@@ -1,4 +1,4 @@
-import { lightToStops, printZone } from "../shape/tone-curve.ts";
+import { lightToStops, printZone } from "../colour/stops.ts";
 
 /** Scene stops that the ladder spans, about Zone V. */
 export const LADDER_STOPS = { lowest: -9, highest: 4 } as const;

@@ -1,31 +1,7 @@
+import type { Part } from "../parts/part.ts";
 import { defaultRecipe } from "./defaults.ts";
+import { PARTS, type RecipePart } from "./parts.ts";
 import type { Recipe } from "./schema.ts";
-
-/** The recipe fields behind the ticket's lines, by line id; light moves are lines of their own. */
-const LINE_FIELDS: Readonly<Record<string, readonly string[]>> = {
-  exposure: ["ground.exposureEv"],
-  white: ["ground.whiteBalance"],
-  "fall-off": ["ground.lens.fallOffStops"],
-  bending: ["ground.lens.distortion"],
-  keystone: ["ground.lens.keystoneVertical", "ground.lens.keystoneHorizontal"],
-  calm: ["ground.calm"],
-  clean: ["ground.clean"],
-  turn: ["ground.quarterTurns"],
-  straighten: ["ground.angleDegrees"],
-  crop: ["ground.crop"],
-  film: ["weigh.by"],
-  weights: ["weigh.red", "weigh.green", "weigh.blue"],
-  "black-point": ["shape.blackPoint"],
-  "white-point": ["shape.whitePoint"],
-  mid: ["shape.midPoint"],
-  grade: ["shape.grade"],
-  local: ["shape.localContrast"],
-  characteristic: ["shape.characteristic"],
-  curve: ["shape.curve"],
-  grain: ["finish.grain.granularity"],
-  toning: ["finish.toning.toner"],
-  edges: ["finish.edgeBurn.stops"],
-};
 
 /**
  * Takes one line of the ticket out of a recipe: its fields go back to their defaults, a light move or an area is switched
@@ -33,45 +9,51 @@ const LINE_FIELDS: Readonly<Record<string, readonly string[]>> = {
  * @param id - a line's id as `describeRecipe` gives it; an unknown one changes nothing.
  */
 export function strikeLine(recipe: Recipe, id: string): Recipe {
-  if (id === "families") return moveFamiliesTo(recipe, () => 0);
-  return isPart(id) ? switchPart(recipe, id, false) : copyLine(recipe, id, defaultRecipe());
+  return switchLine(recipe, id, null);
 }
 
 /** Puts a line back as it stands in `source`. */
 export function restoreLine(recipe: Recipe, id: string, source: Recipe): Recipe {
-  if (id === "families")
-    return moveFamiliesTo(recipe, (family) => source.weigh.families.find((one) => one.id === family)?.stops ?? 0);
-  return isPart(id) ? switchPart(recipe, id, true) : copyLine(recipe, id, source);
+  return switchLine(recipe, id, source);
 }
 
-function moveFamiliesTo(recipe: Recipe, stopsOf: (id: string) => number): Recipe {
-  const families = recipe.weigh.families.map((family) => ({ ...family, stops: stopsOf(family.id) }));
-  return { ...recipe, weigh: { ...recipe.weigh, families } };
+/** The id of the item that is a ticket line of its own, such as a light move; null for other lines. */
+export function itemOfLine(
+  line: string,
+): { readonly part: RecipePart; readonly list: string; readonly id: string } | null {
+  const at = line.indexOf(":");
+  const part = PARTS.find(({ itemLines }) => at > 0 && line.slice(0, at) in itemLines);
+  return part ? { part: part.name, list: part.itemLines[line.slice(0, at)], id: line.slice(at + 1) } : null;
 }
 
-/** Lines that stand for one of several like things and are switched rather than undone. */
-function isPart(id: string): boolean {
-  return id.startsWith("move:") || id.startsWith("area:");
+function switchLine(recipe: Recipe, id: string, source: Recipe | null): Recipe {
+  const item = itemOfLine(id);
+  if (item) return switchItem(recipe, item, source !== null);
+  const part = PARTS.find(({ lines }) => Object.hasOwn(lines, id));
+  return part ? { ...recipe, [part.name]: switchedPart(part, id, recipe[part.name], source?.[part.name]) } : recipe;
 }
 
-function switchPart(recipe: Recipe, id: string, on: boolean): Recipe {
-  const switched = <T extends { id: string; on: boolean }>(kind: string, parts: T[]) =>
-    parts.map((part) => (`${kind}:${part.id}` === id ? { ...part, on } : part));
-  return {
-    ...recipe,
-    light: { moves: switched("move", recipe.light.moves) },
-    weigh: { ...recipe.weigh, areas: switched("area", recipe.weigh.areas) },
-  };
+function switchItem(
+  recipe: Recipe,
+  { part, list, id }: NonNullable<ReturnType<typeof itemOfLine>>,
+  on: boolean,
+): Recipe {
+  const value = recipe[part] as unknown as Record<string, readonly { readonly id: string }[]>;
+  const items = value[list].map((one) => (one.id === id ? { ...one, on } : one));
+  return { ...recipe, [part]: { ...value, [list]: items } };
 }
 
-function copyLine(recipe: Recipe, id: string, source: Recipe): Recipe {
-  const out = structuredClone(recipe);
-  for (const path of LINE_FIELDS[id] ?? []) {
+function switchedPart(part: Part<unknown, RecipePart>, id: string, value: unknown, source: unknown): unknown {
+  const line = part.lines[id];
+  if ("strike" in line) return source === undefined ? line.strike(value) : line.restore(value, source);
+  const from = source ?? defaultRecipe()[part.name];
+  const out = structuredClone(value);
+  for (const path of line) {
     const keys = path.split(".");
     const last = keys.pop()!;
-    const inside = (from: Recipe) =>
-      keys.reduce<Record<string, unknown>>((at, key) => at[key] as Record<string, unknown>, from);
-    inside(out)[last] = structuredClone(inside(source)[last]);
+    const inside = (at: unknown) =>
+      keys.reduce<Record<string, unknown>>((where, key) => where[key] as Record<string, unknown>, at as never);
+    inside(out)[last] = structuredClone(inside(from)[last]);
   }
   return out;
 }

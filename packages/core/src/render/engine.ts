@@ -1,24 +1,20 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { SRGB_TRANSFER } from "../colour/transfer.ts";
-import { FORMAT_LONG_EDGE_MM, grainFilter, grainNoise } from "../finish/grain.ts";
-import type { Frame } from "../ground/geometry.ts";
+import { FORMAT_LONG_EDGE_MM, grainFilter, grainNoise } from "../parts/finish/grain.ts";
+import type { Frame } from "../parts/ground/geometry.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
 import { bakeLightTable } from "../kernels/light-table.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { cubicWeights } from "./cubic-weights.ts";
-import { StageGraph } from "./graph.ts";
-import {
-  COLOUR_MATRIX,
-  colourTable,
-  PLAIN_FACTS,
-  Preparer,
-  type NegativeFacts,
-  type PreparedPrint,
-} from "./prepare.ts";
-import type { Block, StageName } from "./stage.ts";
-import { TILE_SIZE, type LinearTiles, type TilePlace } from "./tiles.ts";
-import { frameLevelSize, type Rect, type View } from "./view.ts";
+import { StageGraph } from "../graph/graph.ts";
+import { PIPELINE } from "./pipeline.ts";
+import { PLAIN_FACTS, type NegativeFacts } from "../parts/ground/facts.ts";
+import { COLOUR_MATRIX, colourTable, Preparer, type PreparedPrint } from "./prepare.ts";
+import type { Block } from "../graph/stage.ts";
+import { TILE_SIZE, type LinearTiles, type TilePlace, levelSize } from "../tiles/tiles.ts";
+import type { View } from "../tiles/view.ts";
+import type { Rect } from "../maths/rect.ts";
 
 /** Noise of a view's grain, or none. */
 interface Grain {
@@ -44,7 +40,7 @@ export class Engine {
   readonly #heap: KernelHeap;
   readonly #tiles: LinearTiles;
   readonly #facts: NegativeFacts;
-  readonly #graph: StageGraph;
+  readonly #graph: StageGraph<PreparedPrint>;
   readonly #preparer = new Preparer();
   #colourTable?: Float32Array;
 
@@ -56,7 +52,7 @@ export class Engine {
     this.#heap = heap;
     this.#facts = facts;
     this.#tiles = tiles;
-    this.#graph = new StageGraph(heap, tiles);
+    this.#graph = new StageGraph(heap, tiles, PIPELINE);
   }
 
   prepare(recipe: Recipe): PreparedPrint {
@@ -142,7 +138,7 @@ export class Engine {
     );
   }
 
-  #lightStages(print: PreparedPrint): StageName[] {
+  #lightStages(print: PreparedPrint): string[] {
     return this.#graph.isActive(print, "light") ? ["local", "light"] : ["local"];
   }
 
@@ -235,7 +231,7 @@ function sourceOf(frame: Frame, view: View): Rect {
 }
 
 function viewWeights(frame: Frame, view: View) {
-  const whole = frameLevelSize(frame, view.level);
+  const whole = levelSize(frame, view.level);
   const ratio = view.scale * 2 ** view.level;
   return {
     x: cubicWeights(ratio, view.x, view.width, whole.width),

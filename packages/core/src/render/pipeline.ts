@@ -1,20 +1,8 @@
-import { calmStage } from "../ground/calm-stage.ts";
-import { cleanStage } from "../ground/clean-stage.ts";
-import { frameStage } from "../ground/frame-stage.ts";
-import { lightStage } from "../light/light-stage.ts";
-import { baseStage, localStage } from "../shape/local-contrast-stage.ts";
-import { weighStage } from "../weigh/weigh-stage.ts";
-import { areasStage } from "../weigh/areas-stage.ts";
-import type { Stage } from "./stage.ts";
+import type { Stage } from "../graph/stage.ts";
+import { PARTS } from "../recipe/parts.ts";
+import type { PreparedPrint } from "./prepare.ts";
 
-/** Every stage that works on tiles, each after its inputs. A new stage is one file and one line here. */
-export const PIPELINE: readonly Stage[] = [
-  weighStage,
-  cleanStage,
-  calmStage,
-  frameStage,
-  areasStage,
-  baseStage,
-  localStage,
-  lightStage,
-];
+/** Every part's stages on tiles. Their order follows from what each declares that it comes after and needs. */
+export const PIPELINE = PARTS.flatMap(({ stages }) => stages as readonly unknown[]) as readonly Stage<PreparedPrint>[];
+/** Every part's steps on the view's own pixels, in the order in which the engine takes them. */
+export const VIEW_STAGES = PARTS.flatMap(({ viewStages }) => viewStages);

@@ -171,14 +171,15 @@ describe("import", () => {
 });
 
 describe("prints", () => {
-  const patch = (value: number) => [{ op: "replace", path: "/ground/exposureEv", value }];
+  const at = new Date(0).toISOString();
   const revise = (print: Print, id: string, base: string, value: number) =>
     ask<Print>("POST", `/prints/${print.id}/revisions`, {
       id,
       base,
-      patch: patch(value),
+      changes: [{ op: "set", path: "ground/exposureEv", value }],
       label: `Exposure ${value}`,
       station: "Ground",
+      at,
     });
 
   test("are saved by patch against a revision; a stale one gets 409 with the current state", async () => {
@@ -205,23 +206,25 @@ describe("prints", () => {
     expect((await move("rev-12-3", "rev-12-2")).body.recipe.ground.exposureEv).toBe(2);
     expect((await move("rev-12-2", print.head)).body.recipe).toEqual(defaultRecipe());
     expect((await move("rev-12-2", "rev-12-3")).status).toBe(409);
-    expect((await move(print.head, "nothing")).status).toBe(404);
+    expect((await move(print.head, "nothing")).status).toBe(400);
     const revisions = await ask<Revision[]>("GET", `/prints/${print.id}/revisions`);
     expect(revisions.body.map(({ id, parent }) => [id, parent])).toEqual([[print.head, null], ["rev-12-1", print.head], ["rev-12-2", "rev-12-1"], ["rev-12-3", "rev-12-1"]]); // prettier-ignore
   });
 
   test.each([
-    ["a value out of range", [{ op: "replace", path: "/ground/exposureEv", value: 50 }], "bad_recipe"],
-    ["a field there is not", [{ op: "add", path: "/weigh/violet", value: 1 }], "bad_recipe"],
-    ["a path outside the recipe", [{ op: "add", path: "/__proto__/x", value: 1 }], "bad_request"],
-    ["the version", [{ op: "replace", path: "/version", value: 2 }], "bad_request"],
-    ["an empty patch", [], "bad_request"],
+    ["a value out of range", [{ op: "set", path: "ground/exposureEv", value: 50 }], "bad_recipe"],
+    ["a field there is not", [{ op: "set", path: "weigh/violet", value: 1 }], "bad_request"],
+    ["a path outside the recipe", [{ op: "set", path: "__proto__/x", value: 1 }], "bad_request"],
+    ["what every object inherits", [{ op: "set", path: "weigh/constructor/x", value: 1 }], "bad_request"],
+    ["the version", [{ op: "set", path: "version", value: 2 }], "bad_request"],
+    ["no change at all", [], "bad_request"],
+    ["a JSON patch with places by number", [{ op: "replace", path: "/ground/exposureEv", value: 1 }], "bad_request"],
     [
       "a curve that falls back in x",
       [
         {
-          op: "replace",
-          path: "/shape/curve",
+          op: "set",
+          path: "shape/curve",
           value: [
             [0, 0],
             [0.5, 0.2],
@@ -232,15 +235,16 @@ describe("prints", () => {
       ],
       "bad_recipe",
     ],
-    ["an element that is not there", [{ op: "remove", path: "/light/moves/3" }], "bad_request"],
+    ["an item that is not there", [{ op: "remove", list: "light/moves", id: "m3" }], "bad_request"],
   ])("%s is refused and nothing changes", async (_name, wrong, code) => {
     const [print] = (await ask<Print[]>("GET", "/prints")).body;
     const answer = await ask<{ error: { code: string } }>("POST", `/prints/${print.id}/revisions`, {
       id: "rev-wrong",
       base: print.head,
-      patch: wrong,
+      changes: wrong,
       label: "x",
       station: "Ground",
+      at,
     });
     expect([answer.status, answer.body.error.code]).toEqual([400, code]);
     expect((await ask<Print>("GET", `/prints/${print.id}`)).body).toEqual(print);
@@ -382,7 +386,8 @@ describe("exports", () => {
     await ask("POST", `/prints/${print.id}/revisions`, {
       id: "rev-24",
       base: print.head,
-      patch: [{ op: "replace", path: "/finish/toning/toner", value: "blue" }],
+      changes: [{ op: "set", path: "finish/toning/toner", value: "blue" }],
+      at: new Date(0).toISOString(),
       label: "Toner",
       station: "Finish",
     });

@@ -3,7 +3,8 @@ import { Router } from "express";
 import type { Context } from "../services/context.ts";
 import { findNegative } from "../services/negatives.ts";
 import {
-  addRevision, changePrint, createPrint, deletePrint, findPrint, listPrints, listRevisions, moveHead, restorePrint,
+  addRevision, createPrint, deletePrint, findHistory, findPrint, listPrints, listRevisions, moveHead, namePrint, placePrint,
+  restorePrint,
 } from "../services/prints.ts"; // prettier-ignore
 import { thumbnail } from "../services/thumbnails.ts";
 import { check, checkRecipe } from "../validate.ts";
@@ -22,25 +23,29 @@ const printChange = Type.Object(
   { name: Type.Optional(name), position: Type.Optional(Type.Integer({ minimum: 0, maximum: 100000 })) },
   closed,
 );
-const operation = Type.Object(
-  {
-    op: Type.Unsafe<"add" | "remove" | "replace">({ type: "string", enum: ["add", "remove", "replace"] }),
-    path: Type.String({ maxLength: 200, pattern: "^/(ground|weigh|shape|light|finish)(/|$)" }),
-    value: Type.Optional(Type.Unknown()),
-  },
-  closed,
-);
+const place = Type.String({ maxLength: 300, pattern: "^(ground|weigh|shape|light|finish)(/[A-Za-z0-9_-]+)+$" });
+const after = Type.Union([Type.String({ maxLength: 40 }), Type.Null()]);
+const item = Type.Object({ id: Type.String({ minLength: 1, maxLength: 40 }) });
+const itemId = Type.String({ minLength: 1, maxLength: 40 });
+const change = Type.Union([
+  Type.Object({ op: Type.Literal("set"), path: place, value: Type.Unknown() }, closed),
+  Type.Object({ op: Type.Literal("put"), list: place, item, after }, closed),
+  Type.Object({ op: Type.Literal("move"), list: place, id: itemId, after }, closed),
+  Type.Object({ op: Type.Literal("remove"), list: place, id: itemId }, closed),
+]);
 const newRevision = Type.Object(
   {
     id,
     base: id,
-    patch: Type.Array(operation, { minItems: 1, maxItems: 2000 }),
+    changes: Type.Array(change, { minItems: 1, maxItems: 2000 }),
     label: Type.String({ minLength: 1, maxLength: 200 }),
     station: Type.String({ maxLength: 20 }),
+    at: Type.String({ maxLength: 40 }),
   },
   closed,
 );
-const headMove = Type.Object({ base: id, target: id }, closed);
+const headMove = Type.Object({ id: Type.Optional(id), base: id, target: id }, closed);
+const naming = Type.Object({ id: Type.Optional(id), name }, closed);
 
 export function printRoutes(context: Context): Router {
   const router = Router();
@@ -57,7 +62,11 @@ export function printRoutes(context: Context): Router {
   });
   router.get("/:id", async (request, response) => void response.json(await findPrint(context, request.params.id)));
   router.patch("/:id", async (request, response) => {
-    response.json(await changePrint(context, request.params.id, check(printChange, request.body, "the print")));
+    const { id: printId } = request.params;
+    const { name: wanted, position } = check(printChange, request.body, "the print");
+    if (wanted !== undefined) await namePrint(context, printId, { name: wanted });
+    if (position !== undefined) await placePrint(context, printId, position);
+    response.json(await findPrint(context, printId));
   });
   router.delete("/:id", async (request, response) => {
     await deletePrint(context, request.params.id);
@@ -69,13 +78,18 @@ export function printRoutes(context: Context): Router {
   router.get("/:id/revisions", async (request, response) => {
     response.json(await listRevisions(context, request.params.id));
   });
+  router.get("/:id/history", async (request, response) => {
+    response.json(await findHistory(context, request.params.id));
+  });
   router.post("/:id/revisions", async (request, response) => {
-    const change = check(newRevision, request.body, "the revision");
-    response.status(201).json(await addRevision(context, request.params.id, change));
+    const made = check(newRevision, request.body, "the revision");
+    response.status(201).json(await addRevision(context, request.params.id, made));
   });
   router.post("/:id/head", async (request, response) => {
-    const { base, target } = check(headMove, request.body, "the move");
-    response.json(await moveHead(context, request.params.id, base, target));
+    response.json(await moveHead(context, request.params.id, check(headMove, request.body, "the move")));
+  });
+  router.post("/:id/name", async (request, response) => {
+    response.json(await namePrint(context, request.params.id, check(naming, request.body, "the name")));
   });
   router.get("/:id/thumbnail", async (request, response) => {
     const { edge = "320", v } = check(thumbnailEdge, request.query, "the query");

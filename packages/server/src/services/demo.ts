@@ -4,7 +4,7 @@ import { defaultRecipe } from "@yelm/core";
 import { checkRecipe } from "../validate.ts";
 import type { Context } from "./context.ts";
 import { importCopy } from "./negatives.ts";
-import { changePrint, createPrint } from "./prints.ts";
+import { createPrint, placePrint } from "./prints.ts";
 import { createRoll, listRolls } from "./rolls.ts";
 
 interface DemoRoll {
@@ -39,7 +39,7 @@ export async function importDemo(context: Context, folder: string, say: (line: s
     for (const print of prints) {
       const recipe = checkRecipe(mergeRecipe(defaultRecipe(), print.recipe));
       const { id } = await createPrint(context, { negativeId: negative.id, name: print.name, recipe });
-      if (print.cover) await changePrint(context, id, { position: print.cover });
+      if (print.cover) await placePrint(context, id, print.cover);
     }
   }
 }

@@ -1,14 +1,21 @@
 import { randomUUID } from "node:crypto";
 import {
+  applyChanges,
+  ChangeError,
+  changesBetween,
   defaultRecipe,
+  RECIPE_VERSION,
   upgradeRecipe,
+  walkRevisions,
+  type HeadMove,
+  type Naming,
   type NewRevision,
-  type PatchOperation,
   type Print,
+  type PrintHistory,
   type Recipe,
   type Revision,
 } from "@yelm/core";
-import jsonPatch, { type Operation } from "fast-json-patch";
+import type { Knex } from "knex";
 import { AppError } from "../errors.ts";
 import { checkRecipe } from "../validate.ts";
 import { now, type Context } from "./context.ts";
@@ -19,7 +26,7 @@ export async function listPrints(
 ): Promise<Print[]> {
   const rows = (await db("prints")
     .select("prints.*")
-    .whereNull("deletedAt")
+    .whereNull("prints.deletedAt")
     .modify((q) => {
       if (filter.negativeId) void q.where({ negativeId: filter.negativeId });
       if (filter.rollId)
@@ -49,20 +56,17 @@ export async function createPrint(
       id, negativeId, name, recipe: JSON.stringify(recipe), head: root, createdAt: at, updatedAt: at,
     }); // prettier-ignore
     await trx("revisions").insert({
-      id: root, printId: id, parent: null, patch: "[]", inverse: "[]", label: "Made", station: "", at,
+      id: root, printId: id, parent: null, version: RECIPE_VERSION, patch: "[]", inverse: "[]", label: "Made", station: "", at,
     }); // prettier-ignore
   });
   broadcast.send({ kind: "prints", negativeId });
   return findPrint(context, id);
 }
 
-export async function changePrint(
-  context: Context,
-  id: string,
-  change: { readonly name?: string; readonly position?: number },
-): Promise<Print> {
+/** Sets how high a print stands among those of its roll. */
+export async function placePrint(context: Context, id: string, position: number): Promise<Print> {
   const { negativeId } = await findPrint(context, id);
-  if (Object.keys(change).length > 0) await context.db("prints").where({ id }).update(change);
+  await context.db("prints").where({ id }).update({ position });
   context.broadcast.send({ kind: "prints", negativeId });
   return findPrint(context, id);
 }
@@ -89,14 +93,22 @@ export async function listRevisions(context: Context, printId: string): Promise<
   return rows.map(readRevision);
 }
 
+/** A print with every revision of it, as they are at one moment. */
+export async function findHistory(context: Context, id: string): Promise<PrintHistory> {
+  return context.db.transaction(async (trx) => {
+    const inner = { ...context, db: trx as unknown as Context["db"] };
+    const print = await findPrint(inner, id);
+    const acts = (await trx("acts").where({ printId: id }).pluck("id")) as string[];
+    return { print, revisions: await listRevisions(inner, id), acts };
+  });
+}
+
 /**
  * Adds a change on top of the print's head. Sending the same revision again is harmless.
  * @throws {AppError} stale_revision with the current state, when the head has moved; bad_request or bad_recipe.
  */
 export async function addRevision(context: Context, printId: string, change: NewRevision): Promise<Print> {
-  return context.db.transaction(async (trx) => {
-    const inner = { ...context, db: trx as unknown as Context["db"] };
-    const print = await findPrint(inner, printId);
+  return withinPrint(context, printId, async (trx, print) => {
     const known: unknown = await trx("revisions").where({ id: change.id }).first();
     if (known) {
       if ((known as { printId: string }).printId !== printId)
@@ -104,49 +116,82 @@ export async function addRevision(context: Context, printId: string, change: New
       return print;
     }
     requireHead(print, change.base);
-    const recipe = checkRecipe(applyPatch(print.recipe, change.patch));
-    const inverse = jsonPatch.compare(recipe, print.recipe);
-    const at = now();
+    const recipe = checkRecipe(changed(() => applyChanges(print.recipe, change.changes)));
+    const inverse = changesBetween(recipe, print.recipe);
+    const updatedAt = now();
     await trx("revisions").insert({
-      id: change.id, printId, parent: print.head, patch: JSON.stringify(change.patch),
-      inverse: JSON.stringify(inverse), label: change.label, station: change.station, at,
+      id: change.id, printId, parent: print.head, version: RECIPE_VERSION, patch: JSON.stringify(change.changes),
+      inverse: JSON.stringify(inverse), label: change.label, station: change.station, at: madeAt(change.at),
     }); // prettier-ignore
     await trx("prints")
       .where({ id: printId })
-      .update({ recipe: JSON.stringify(recipe), head: change.id, updatedAt: at });
-    return { ...print, recipe, head: change.id, updatedAt: at };
+      .update({ recipe: JSON.stringify(recipe), head: change.id, updatedAt });
+    return { ...print, recipe, head: change.id, updatedAt };
   });
 }
 
 /**
- * Goes to any revision of the print: undo is the parent, redo a child.
+ * Goes to any revision of the print: undo is the parent, redo a child. Sending the same move again is harmless.
  * @throws {AppError} stale_revision when the head is not `base`; not_found.
  */
-export async function moveHead(context: Context, printId: string, base: string, target: string): Promise<Print> {
-  return context.db.transaction(async (trx) => {
-    const inner = { ...context, db: trx as unknown as Context["db"] };
-    const print = await findPrint(inner, printId);
-    if (print.head === target) return print;
+export async function moveHead(context: Context, printId: string, { id, base, target }: HeadMove): Promise<Print> {
+  return withinPrint(context, printId, async (trx, print) => {
+    if (await isDone(trx, id)) return print;
+    if (print.head === target) {
+      await markDone(trx, id, printId);
+      return print;
+    }
     requireHead(print, base);
+    const inner = { ...context, db: trx as unknown as Context["db"] };
     const revisions = new Map((await listRevisions(inner, printId)).map((revision) => [revision.id, revision]));
     if (!revisions.has(target))
-      throw new AppError("not_found", "Expected a revision of this print but it has none such.");
-    const ancestors = new Set<string>();
-    for (let id: string | null = print.head; id; id = revisions.get(id)?.parent ?? null) ancestors.add(id);
-    const forward: Revision[] = [];
-    let meeting = target;
-    for (; !ancestors.has(meeting); meeting = revisions.get(meeting)!.parent!) forward.unshift(revisions.get(meeting)!);
-    let recipe: unknown = print.recipe;
-    for (let id = print.head; id !== meeting; id = revisions.get(id)!.parent!)
-      recipe = applyPatch(recipe, revisions.get(id)!.inverse);
-    for (const { patch } of forward) recipe = applyPatch(recipe, patch);
-    const checked = checkRecipe(recipe);
-    const at = now();
+      throw new AppError("bad_request", "Expected a revision of this print but it has none such.", { field: "target" });
+    const recipe = checkRecipe(changed(() => walkRevisions(print.recipe, print.head, target, revisions)));
+    const updatedAt = now();
     await trx("prints")
       .where({ id: printId })
-      .update({ recipe: JSON.stringify(checked), head: target, updatedAt: at });
-    return { ...print, recipe: checked, head: target, updatedAt: at };
+      .update({ recipe: JSON.stringify(recipe), head: target, updatedAt });
+    await markDone(trx, id, printId);
+    return { ...print, recipe, head: target, updatedAt };
   });
+}
+
+/** Names a print. Sending the same naming again is harmless, also after somebody else named it since. */
+export async function namePrint(context: Context, printId: string, { id, name }: Naming): Promise<Print> {
+  const print = await withinPrint(context, printId, async (trx, found) => {
+    if (await isDone(trx, id)) return found;
+    await trx("prints").where({ id: printId }).update({ name });
+    await markDone(trx, id, printId);
+    return { ...found, name };
+  });
+  context.broadcast.send({ kind: "prints", negativeId: print.negativeId });
+  return print;
+}
+
+/** Does something to a print in one transaction, and tells the screens that have it open. */
+async function withinPrint(
+  context: Context,
+  id: string,
+  work: (trx: Knex.Transaction, print: Print) => Promise<Print>,
+): Promise<Print> {
+  const print = await context.db.transaction(async (trx) => work(trx, await findPrint({ ...context, db: trx }, id)));
+  context.broadcast.send({ kind: "print", id });
+  return print;
+}
+
+/** Acts that are not revisions are known by their ids, so that one whose answer was lost can be sent again. */
+async function isDone(trx: Knex.Transaction, id: string | undefined): Promise<boolean> {
+  return id !== undefined && (await trx("acts").where({ id }).first()) !== undefined;
+}
+
+async function markDone(trx: Knex.Transaction, id: string | undefined, printId: string): Promise<void> {
+  if (id !== undefined) await trx("acts").insert({ id, printId, at: now() });
+}
+
+/** When something was made, by the sender's clock, which may be ahead but is not believed then. */
+function madeAt(at: string): string {
+  const time = Date.parse(at);
+  return new Date(Math.min(Date.now(), Number.isNaN(time) ? Date.now() : time)).toISOString();
 }
 
 function requireHead(print: Print, base: string): void {
@@ -161,17 +206,12 @@ function requireHead(print: Print, base: string): void {
   );
 }
 
-function applyPatch(recipe: unknown, patch: readonly PatchOperation[]): unknown {
+function changed(make: () => Recipe): Recipe {
   try {
-    return jsonPatch.applyPatch(jsonPatch.deepClone(recipe), patch as Operation[], true, true, true).newDocument;
+    return make();
   } catch (cause) {
-    const reason = cause instanceof Error ? cause.message.split("\n")[0] : String(cause);
-    throw new AppError(
-      "bad_request",
-      `Expected a JSON patch that fits the recipe but received: ${reason}`,
-      {},
-      { cause },
-    );
+    if (!(cause instanceof ChangeError)) throw cause;
+    throw new AppError("bad_request", cause.message, {}, { cause });
   }
 }
 
@@ -185,9 +225,10 @@ function readPrint(row: unknown): Print {
 }
 
 function readRevision(row: unknown): Revision {
-  const { id, parent, patch, inverse, label, station, at } = row as Record<string, string>;
+  const { id, parent, version, patch, inverse, label, station, at } = row as Record<string, string>;
+  const changes = JSON.parse(patch) as Revision["changes"];
   return {
-    id, parent: parent || null, patch: JSON.parse(patch) as PatchOperation[],
-    inverse: JSON.parse(inverse) as PatchOperation[], label, station, at,
+    id, parent: parent || null, version: Number(version), changes, inverse: JSON.parse(inverse) as Revision["inverse"],
+    label, station, at,
   }; // prettier-ignore
 }

@@ -109,4 +109,20 @@ export const migrations: Record<string, Knex.Migration> = {
       await db.schema.alterTable("rolls", (t) => t.dropColumns("date", "light", "archivedAt", "deletedAt"));
     },
   },
+  "003-changes-by-item": {
+    async up(db) {
+      // Revisions made until now hold JSON patches with places by number, of recipes up to version 5.
+      await db.schema.alterTable("revisions", (t) => t.integer("version").notNullable().defaultTo(5));
+      await db.schema.createTable("acts", (t) => {
+        t.string("id").primary();
+        t.string("printId").notNullable().references("prints.id");
+        t.string("at").notNullable();
+        t.index("printId");
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable("acts");
+      await db.schema.alterTable("revisions", (t) => t.dropColumns("version"));
+    },
+  },
 };

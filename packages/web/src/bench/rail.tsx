@@ -1,16 +1,17 @@
-import { describeRecipe, STATIONS, type Station } from "@yelm/core";
+import { describeRecipe, type Station } from "@yelm/core";
 import { useMemo } from "react";
 import { useEdit } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
-import { OFFERED, type OfferedStation } from "./offered.ts";
+import { stationAct } from "./acts.ts";
+import { STATION_DEFS, stationNumber } from "../stations/stations.ts";
 
 /** The stations that there are, each with the number of its place in the work; a dot where one has changed something. */
-export function Rail({ station, onGo }: { station: OfferedStation; onGo: (station: OfferedStation) => void }) {
+export function Rail({ station, onGo }: { station: Station; onGo: (station: Station) => void }) {
   const recipe = useEdit((state) => state.recipe);
   const changed = useMemo(() => new Set<Station>(describeRecipe(recipe).map((line) => line.station)), [recipe]);
   return (
     <nav aria-label="Stations" className="bg-base-200 border-line flex flex-col border-r pt-2">
-      {OFFERED.map((name) => (
+      {STATION_DEFS.map(({ name }) => (
         <RailItem
           key={name}
           name={name}
@@ -29,13 +30,13 @@ function RailItem({
   changed,
   onGo,
 }: {
-  name: OfferedStation;
+  name: Station;
   active: boolean;
   changed: boolean;
   onGo: () => void;
 }) {
-  const number = STATIONS.indexOf(name) + 1;
-  useAct({ id: `station-${name}`, label: name, group: "Stations", keys: String(number), run: onGo });
+  const number = stationNumber(name);
+  useAct({ ...stationAct(name), run: onGo });
   return (
     <button
       aria-current={active ? "step" : undefined}

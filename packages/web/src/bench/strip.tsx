@@ -1,3 +1,4 @@
+import { BENCH_ACTS } from "./acts.ts";
 import type { Negative, Print } from "@yelm/core";
 import { CopyPlus, Plus, Trash2 } from "lucide-react";
 import { memo } from "react";
@@ -46,19 +47,12 @@ export const Strip = memo(function Strip({ negative }: { negative: Negative }) {
     const at = prints.findIndex((print) => print.id === current.id);
     go(prints[(at + by + prints.length) % prints.length]);
   };
-  useAct({ id: "print-new", label: "New print of this negative", group: "Print", keys: "n", run: fresh });
-  useAct({ id: "print-copy", label: "Duplicate this print", group: "Print", keys: "shift+c", run: duplicate });
-  useAct({ id: "print-next", label: "Next print", group: "Print", keys: "period", run: () => step(1) });
-  useAct({ id: "print-back", label: "Print before", group: "Print", keys: "comma", run: () => step(-1) });
+  useAct({ ...BENCH_ACTS["print-new"], run: fresh });
+  useAct({ ...BENCH_ACTS["print-copy"], run: duplicate });
+  useAct({ ...BENCH_ACTS["print-next"], run: () => step(1) });
+  useAct({ ...BENCH_ACTS["print-back"], run: () => step(-1) });
   const single = prints.length < 2;
-  useAct({
-    id: "print-away",
-    label: "Put this print away",
-    group: "Print",
-    keys: "shift+delete",
-    enabled: !single,
-    run: () => attempt(remove()),
-  });
+  useAct({ ...BENCH_ACTS["print-away"], enabled: !single, run: () => attempt(remove()) });
 
   return (
     <div className="flex min-w-0 items-stretch gap-2 px-3" aria-label="Prints of this negative">

@@ -1,3 +1,4 @@
+import { BENCH_ACTS } from "./acts.ts";
 import {
   describeRecipe,
   restoreLine,
@@ -8,13 +9,14 @@ import {
   type Revision,
   type Station,
   type TicketLine,
+  changeFrame,
+  itemOfLine,
 } from "@yelm/core";
 import { formatDistanceToNowStrict } from "date-fns";
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { useMemo, useState } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
-import { changeFrame } from "../stations/frame-edits.ts";
 import { useAct } from "../keys/acts.ts";
 import { benchView } from "../picture/bench-view.ts";
 
@@ -22,7 +24,8 @@ const FOLDED_LINES = 2;
 
 interface TicketProps {
   readonly negative: Negative;
-  readonly onGo: (station: Station, moveId: string | null) => void;
+  /** @param itemId - of the light move or area that the line is about. */
+  readonly onGo: (station: Station, itemId: string | null) => void;
 }
 
 /** The recipe as a slip of paper: one line an act. Folded it shows the last lines; open, all of them and the history. */
@@ -33,7 +36,7 @@ export function Ticket({ negative, onGo }: TicketProps) {
   const [page, setPage] = useState<"lines" | "history">("lines");
   const lines = useMemo(() => withStruck(describeRecipe(recipe), struck), [recipe, struck]);
   const toggle = () => benchView.setState({ ticketOpen: !ticketOpen });
-  useAct({ id: "ticket", label: "Ticket", group: "Bench", keys: "t", run: toggle });
+  useAct({ ...BENCH_ACTS["ticket"], run: toggle });
   return (
     <div className="relative h-full w-[250px] shrink-0 py-2 pr-2">
       <button
@@ -97,7 +100,8 @@ interface LinesProps {
   readonly lines: readonly ShownLine[];
   readonly struck: ReadonlyMap<string, Recipe>;
   readonly setStruck: (struck: ReadonlyMap<string, Recipe>) => void;
-  readonly onGo: (station: Station, moveId: string | null) => void;
+  /** @param itemId - of the light move or area that the line is about. */
+  readonly onGo: (station: Station, itemId: string | null) => void;
   readonly negative: Negative;
 }
 
@@ -117,7 +121,7 @@ function Lines({ negative, lines, struck, setStruck, onGo }: LinesProps) {
       );
       next.delete(line.id);
     } else {
-      if (!line.id.startsWith("move:")) next.set(line.id, recipe);
+      if (!itemOfLine(line.id)) next.set(line.id, recipe);
       session.change(line.station, `Struck out: ${line.text}`.slice(0, 200), () =>
         carried(recipe, strikeLine(recipe, line.id)),
       );
@@ -132,7 +136,7 @@ function Lines({ negative, lines, struck, setStruck, onGo }: LinesProps) {
           <span className="text-ink-quiet w-4 shrink-0 text-right">{numberOf(line)}</span>
           <button
             className={`flex-1 cursor-pointer text-left ${line.off ? "text-ink-quiet line-through" : ""}`}
-            onClick={() => onGo(line.station, line.id.startsWith("move:") ? line.id.slice(5) : null)}
+            onClick={() => onGo(line.station, itemOfLine(line.id)?.id ?? null)}
           >
             {line.text}
           </button>

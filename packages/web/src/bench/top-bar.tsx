@@ -3,6 +3,8 @@ import { format } from "date-fns";
 import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { useEdit, useSession } from "../data/use-session.ts";
+import { Keys } from "../keys/keys.tsx";
+import { SHELL_ACTS } from "../shell/acts.ts";
 import { Mark } from "../shell/mark.tsx";
 import { shellView } from "../shell/shell-view.ts";
 
@@ -17,7 +19,7 @@ export function TopBar({
   children: ReactNode;
 }) {
   return (
-    <header className="bg-base-200 border-line flex items-center gap-3 border-b px-3">
+    <header className="bg-base-200 border-line flex min-w-0 items-center gap-3 overflow-hidden border-b px-3 whitespace-nowrap">
       <Mark />
       <nav aria-label="Where you are" className="flex min-w-0 items-center gap-2">
         <Link className="text-quiet hover:text-base-content truncate" to={`/rolls/${negative.rollId}`}>
@@ -32,7 +34,7 @@ export function TopBar({
       <div className="ml-auto flex shrink-0 items-center gap-1">
         {children}
         <button className="act" onClick={() => shellView.setState({ paletteOpen: true })}>
-          Every act <kbd>K</kbd>
+          Every act <Keys of={SHELL_ACTS["every-act"]} />
         </button>
       </div>
     </header>
@@ -67,10 +69,11 @@ function PrintName() {
 function SaveMark() {
   const save = useEdit((state) => state.save);
   const savedAt = useEdit((state) => state.savedAt);
+  const durable = useEdit((state) => state.durable);
   const text = {
     saved: savedAt ? `saved ${format(savedAt, "HH:mm")}` : "saved",
     saving: "saving…",
-    away: "kept here; the server is away",
+    away: durable ? "kept here; the server is away" : "not kept yet: the server is away",
     refused: "not saved",
   }[save];
   return (
@@ -78,7 +81,10 @@ function SaveMark() {
       role="status"
       data-testid="save-mark"
       data-save={save}
-      className={save === "saved" || save === "saving" ? "text-quiet" : "text-accent"}
+      title={
+        durable ? undefined : "This browser cannot keep what is not sent yet: leave this window open until it is saved."
+      }
+      className={`truncate whitespace-nowrap ${save === "saved" || save === "saving" ? "text-quiet" : "text-accent"}`}
     >
       {text}
     </span>

@@ -53,6 +53,7 @@ export function Amount({ label, value, range, step, format, typedScale = 1, onCh
         <input
           type="range"
           aria-label={label}
+          data-find={label}
           aria-valuetext={format(value)}
           min={minimum}
           max={maximum}

@@ -17,6 +17,7 @@ export function Choice<T extends string>({
           key={option}
           role="radio"
           aria-checked={option === value}
+          data-find={text}
           className={`chip ${option === value ? "chip-on" : ""}`}
           onClick={() => onChoose(option)}
         >

@@ -3,21 +3,24 @@ import type { ErrorBody, ImportJob } from "@yelm/core";
 /** An answer of the server that says no, in its own words. */
 export class ApiError extends Error {
   readonly code: string;
+  /** HTTP status. */
+  readonly status: number;
   readonly hint?: string;
   readonly current?: unknown;
 
-  constructor({ code, message, hint, current }: ErrorBody["error"]) {
+  constructor({ code, message, hint, current }: ErrorBody["error"], status: number) {
     super(message);
     this.name = "ApiError";
+    this.status = status;
     this.code = code;
     this.hint = hint;
     this.current = current;
   }
 }
 
-/** True when the server could not be reached at all. */
+/** True when the server could not be reached, or has trouble of its own: the same may be asked again later. */
 export function isUnreachable(error: unknown): boolean {
-  return !(error instanceof ApiError);
+  return !(error instanceof ApiError) || error.status >= 500;
 }
 
 /**
@@ -35,7 +38,7 @@ export async function api<T>(
   });
   if (response.status === 204) return undefined as T;
   const text = await response.text();
-  if (!response.ok) throw new ApiError(errorOf(text, response.status));
+  if (!response.ok) throw new ApiError(errorOf(text, response.status), response.status);
   return JSON.parse(text) as T;
 }
 
@@ -59,7 +62,7 @@ export function sendCapture(
     request.onerror = () => reject(new TypeError("Yelm's server did not answer."));
     request.onload = () => {
       if (request.status < 300) resolve(JSON.parse(request.responseText) as ImportJob);
-      else reject(new ApiError(errorOf(request.responseText, request.status)));
+      else reject(new ApiError(errorOf(request.responseText, request.status), request.status));
     };
     request.send(form);
   });

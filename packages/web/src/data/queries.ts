@@ -1,8 +1,9 @@
-import { QueryClient, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, QueryClient, useMutation, useQuery } from "@tanstack/react-query";
 import type {
   Card,
   ExportJob,
   ExportOptions,
+  FoundByName,
   ImportJob,
   Negative,
   Print,
@@ -37,6 +38,13 @@ export const useRollSheet = (rollId: string, away = false, enabled = true) =>
     enabled,
   });
 export const useImports = () => useQuery({ queryKey: ["imports"], queryFn: () => api<ImportJob[]>("/imports") });
+export const useFoundByName = (text: string) =>
+  useQuery({
+    queryKey: ["find", text],
+    queryFn: () => api<FoundByName>(`/find?text=${encodeURIComponent(text)}`),
+    enabled: text.length >= 2,
+    placeholderData: keepPreviousData,
+  });
 export const useCard = () => useQuery({ queryKey: ["card"], queryFn: () => api<Card>("/card") });
 export const negativeQuery = (id: string) => ({
   queryKey: ["negatives", id],
@@ -63,8 +71,21 @@ export const useCancelExport = () =>
     onSettled: () => queryClient.invalidateQueries({ queryKey: ["exports"] }),
   });
 
+const watched = new Map<string, Set<() => void>>();
+
+/** Runs something whenever a print was changed, here or elsewhere, and when the server is back. @returns a function that stops it. */
+export function watchPrint(id: string, onChange: () => void): () => void {
+  const watchers = watched.get(id) ?? new Set();
+  watched.set(id, watchers.add(onChange));
+  return () => {
+    watchers.delete(onChange);
+    if (watchers.size === 0) watched.delete(id);
+  };
+}
+
 /** What each kind of event makes stale. */
 const STALE: Readonly<Record<ServerEvent["kind"], readonly string[]>> = {
+  print: [],
   export: ["exports"],
   import: ["imports"],
   prints: ["prints", "negatives"],
@@ -86,11 +107,15 @@ export function useServerEvents(): void {
     };
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as ServerEvent;
+      if (event.kind === "print") for (const onChange of watched.get(event.id) ?? []) onChange();
       for (const key of STALE[event.kind]) stale.add(key);
       timer ??= setTimeout(ask, EVENTS_MS);
     };
     // What happened while the server was away was not told.
-    source.onopen = () => void queryClient.invalidateQueries();
+    source.onopen = () => {
+      void queryClient.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "answer" });
+      for (const watchers of watched.values()) for (const onChange of watchers) onChange();
+    };
     return () => {
       clearTimeout(timer);
       source.close();

@@ -1,6 +1,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
-import type { EditSession, EditState } from "./edit-session.ts";
+import type { EditSession } from "./session/session.ts";
+import type { EditState } from "./session/state.ts";
 
 export const SessionContext = createContext<EditSession | null>(null);
 

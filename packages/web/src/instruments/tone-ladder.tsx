@@ -11,10 +11,10 @@ import {
 import { memo, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
-import { measured } from "../bench/measured.ts";
+import { useHistograms } from "./use-histograms.ts";
 import { benchView } from "../picture/bench-view.ts";
-import { asStops, zoneNumeral, zoneThirds } from "../stations/formats.ts";
-import { placeRung } from "../stations/curve-edits.ts";
+import { asStops, zoneNumeral, zoneThirds } from "../controls/formats.ts";
+import { placeRung } from "./curve-edits.ts";
 
 const LOWEST = -7;
 const HIGHEST = 3;
@@ -31,7 +31,7 @@ const FOOT = 58;
  * are the curve. A rung's right end is a handle: it places that light on a zone.
  */
 export function ToneLadder({ negative }: { negative: Negative }) {
-  const { histograms } = useStore(measured);
+  const { histograms } = useHistograms();
   const box = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(560);
   const shape = useEdit((state) => state.recipe.shape);

@@ -1,17 +1,13 @@
 import { useEffect, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
+import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
-
-/** Where an act is listed. */
-export type ActGroup = "Go" | "Picture" | "Print" | "Stations" | "Light" | "Bench" | "Roll";
+import type { ActFacts } from "./act-facts.ts";
+import { matches } from "./combo.ts";
+import { keysOf, ownKeys } from "./key-settings.ts";
 
 /** Something the user can do, by key, by the palette, or by its button. */
-export interface Act {
-  readonly id: string;
-  readonly label: string;
-  readonly group: ActGroup;
-  /** As react-hotkeys-hook writes them; several are separated by commas. Empty: only in the palette. */
-  readonly keys: string;
+export interface Act extends Omit<ActFacts, "held"> {
   readonly run: () => void;
   readonly enabled?: boolean;
   /** Runs when a held key is let go; makes the act a held one. */
@@ -21,20 +17,27 @@ export interface Act {
 /** Acts that the present screen offers, in the order in which they were made. */
 export const actRegistry = createStore<ReadonlyMap<string, Act>>(() => new Map());
 
-/** Offers an act while the component is there: bound to its keys, listed on `?` and in the palette. */
+/** Offers an act while the component is there: bound to its keys, listed and found. */
 export function useAct(act: Act): void {
-  const { id, label, group, keys, enabled = true, release } = act;
+  const { id, label, group, enabled = true, release } = act;
+  const keys = useStore(ownKeys, ({ keys: own }) => keysOf(act, own));
   const latest = useRef(act);
   useEffect(() => {
     latest.current = act;
   });
   const held = release !== undefined;
+  // A held key is known by its place once it is down: the character may change when Shift is let go first.
+  const down = useRef<string | null>(null);
   useHotkeys(
-    keys || "f24",
+    "*",
     (event) => {
-      if (event.repeat && held) return;
-      if (event.type === "keyup") latest.current.release?.();
-      else latest.current.run();
+      if (event.type === "keyup") {
+        down.current = null;
+        latest.current.release?.();
+      } else if (!(event.repeat && held)) {
+        if (held) down.current = event.code;
+        latest.current.run();
+      }
     },
     {
       enabled: enabled && keys !== "",
@@ -42,9 +45,10 @@ export function useAct(act: Act): void {
       keyup: held,
       keydown: true,
       enableOnFormTags: true,
-      ignoreEventWhen: isTyping,
+      ignoreEventWhen: (event) =>
+        event.type === "keyup" ? event.code !== down.current : isTyping(event) || !matches(event, keys, isTaken),
     },
-    [held],
+    [held, keys],
   );
   useEffect(() => {
     if (!enabled) return;
@@ -63,39 +67,16 @@ export function useAct(act: Act): void {
   }, [id, label, group, keys, enabled, held]);
 }
 
+/** Whether a character is itself the key of an act that can be done at present. */
+function isTaken(character: string): boolean {
+  return [...actRegistry.getState().values()].some(({ keys }) => keys.split(" ").includes(character));
+}
+
 /** True while keys belong to something else: a text being typed, or a sheet that lies over the screen. */
-function isTyping({ target, type }: KeyboardEvent): boolean {
-  if (type === "keyup") return false;
+function isTyping({ target }: KeyboardEvent): boolean {
   if (document.querySelector("dialog[open], [cmdk-dialog]")) return true;
   if (!(target instanceof HTMLElement)) return false;
   if (target.isContentEditable || target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement)
     return true;
   return target instanceof HTMLInputElement && !["range", "checkbox", "radio", "button"].includes(target.type);
-}
-
-const KEY_WORDS: Readonly<Record<string, string>> = {
-  mod: "Ctrl",
-  shift: "Shift",
-  alt: "Alt",
-  slash: "/",
-  bracketleft: "[",
-  bracketright: "]",
-  minus: "−",
-  equal: "+",
-  left: "←",
-  right: "→",
-  delete: "Del",
-  escape: "Esc",
-  comma: ",",
-  period: ".",
-};
-
-/** The first of an act's keys as it is printed on a keyboard: "Ctrl Z", "[". */
-export function keyText(keys: string): string {
-  if (keys === "shift+slash") return "?";
-  return keys
-    .split(",")[0]
-    .split("+")
-    .map((key) => KEY_WORDS[key] ?? key.toUpperCase())
-    .join(" ");
 }

@@ -1,10 +1,10 @@
 import { createStore } from "zustand/vanilla";
-import type { DustPlace, PictureMode, Probe } from "./protocol.ts";
+import type { DustPlace, Probe } from "@yelm/core";
+import type { PictureMode } from "../workers/questions.ts";
 import { FIT, type Zoom } from "./placement.ts";
 
-/** What the hand is doing on the picture. */
-export type Tool =
-  "look" | "brush" | "ellipse" | "crop" | "pick" | "level" | "uprights" | "heal" | "clone" | "family" | "family pick";
+/** What the hand is doing on the picture: "look", the name of a shape that is drawn, or a tool of a station's own. */
+export type Tool = string;
 
 /** Lines over the crop that help to compose. */
 export const GUIDES = ["thirds", "diagonals", "centre", "none"] as const;
@@ -42,11 +42,14 @@ export interface BenchView {
   readonly pointed: readonly string[];
   /** The family under the pointer in the picture; by id, "neutral" for neutrals. */
   readonly under: string | null;
+  /** A shape that is pointed at in its list, and whether all are shown at present. */
+  readonly pointedShape: string | null;
+  readonly allShapes: boolean;
   /** Whether areas are shown on the picture, and the one that is looked at. */
   readonly areasOpen: boolean;
   readonly areaId: string | null;
-  /** What the strip below shows. */
-  readonly strip: "prints" | "starting points";
+  /** Whether the station's renditions to choose from are laid out where the picture is. */
+  readonly laidOut: boolean;
   readonly brush: {
     readonly radius: number;
     readonly softness: number;
@@ -72,9 +75,11 @@ const START: BenchView = {
   besideId: null,
   pointed: [],
   under: null,
+  pointedShape: null,
+  allShapes: false,
   areasOpen: false,
   areaId: null,
-  strip: "prints",
+  laidOut: false,
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
 };
 

@@ -1,7 +1,7 @@
 import { exactLevel, levelCount, levelForScale, type Recipe, type Size, type View } from "@yelm/core";
 import type { Placement } from "./placement.ts";
-import type { PictureMode } from "./protocol.ts";
-import type { RenderPool } from "./render-pool.ts";
+import type { PictureMode } from "../workers/questions.ts";
+import type { RenderPool } from "../workers/render-pool.ts";
 
 /** After this pause the picture is computed again from twice the pixels, which comes nearest the export. */
 const SETTLE_MS = 140;

@@ -1,19 +1,12 @@
 import { useGesture } from "@use-gesture/react";
-import { asShotWhite, lightThatMakesNeutral, type Negative, type Station } from "@yelm/core";
-import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent, type ReactNode } from "react";
+import type { Frame, Negative, Recipe } from "@yelm/core";
+import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { surroundColour, useLook } from "../theme/theme.ts";
-import { useEdit, useSession } from "../data/use-session.ts";
-import { notify } from "../shell/shell-view.ts";
+import { useEdit } from "../data/use-session.ts";
 import { benchView, type Tool } from "./bench-view.ts";
-import { CleanOverlay } from "./clean-overlay.tsx";
-import { CropOverlay } from "./crop-overlay.tsx";
-import { FamilyOverlay } from "./family-overlay.tsx";
-import { LineOverlay } from "./line-overlay.tsx";
 import { FIT, fitScale, paneToFrame, place, type Placement, type Zoom } from "./placement.ts";
-import type { RenderPool } from "./render-pool.ts";
-import { ShapeOverlay } from "./shape-overlay.tsx";
-import { AREA_STACK, LIGHT_STACK } from "./shape-stacks.ts";
+import type { RenderPool } from "../workers/render-pool.ts";
 import { useFrame, usePicture } from "./use-picture.ts";
 
 const PROBE_INTERVAL_MS = 60;
@@ -22,22 +15,35 @@ const WHEEL_STEP = 1.0018;
 interface PicturePaneProps {
   readonly pool: RenderPool;
   readonly negative: Negative;
-  readonly station: Station;
+  /** The print as it is to be seen with the tool in hand. */
+  readonly shown: (recipe: Recipe, tool: Tool) => Recipe;
+  /** What to do with the tool in hand, said on the picture. */
+  readonly hint: string | undefined;
+  /** What lies over the picture. */
+  readonly children: (place: OverlayPlace) => ReactNode;
+}
+
+/** Where an overlay lies. */
+interface OverlayPlace {
+  readonly negative: Negative;
+  readonly frame: Frame;
+  readonly placement: Placement;
 }
 
 /** The picture on its surround: zoom, pan, the spot under the pointer, and whatever the hand is doing on top. */
-export function PicturePane({ pool, negative, station }: PicturePaneProps) {
+export function PicturePane({ pool, negative, shown, hint, children }: PicturePaneProps) {
   const pane = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const edited = useEdit((state) => state.recipe);
-  const { zoom, mode, tool, dust, areasOpen } = useStore(benchView);
+  const { zoom, mode, tool } = useStore(benchView);
   const look = useLook();
-  const recipe = tool === "crop" ? { ...edited, ground: { ...edited.ground, crop: null } } : edited;
-  const stable = useStableRecipe(recipe, tool === "crop");
+  const recipe = shown(edited, tool);
+  // What is seen otherwise than it is must not be rendered again with every change of what is not seen.
+  const stable = useStableRecipe(recipe, recipe !== edited);
   const frame = useFrame(negative, stable);
   const dpr = window.devicePixelRatio || 1;
-  const placement = place(frame, size, dpr, tool === "crop" ? FIT : zoom);
+  const placement = place(frame, size, dpr, recipe === edited ? zoom : FIT);
   const { error, first } = usePicture(canvas, pool, negative, stable, mode, placement);
 
   useLayoutEffect(() => {
@@ -51,7 +57,6 @@ export function PicturePane({ pool, negative, station }: PicturePaneProps) {
   useProbe(pane, pool, placement, frame);
   useEffect(() => benchView.setState({ scale: placement.scale }), [placement.scale]);
 
-  const pick = usePick(pool, negative, placement);
   const setZoom = (next: Zoom) => benchView.setState({ zoom: next });
   const zoomAt = (scale: number, x: number, y: number) => {
     const smallest = fitScale(frame, size, dpr);
@@ -79,7 +84,7 @@ export function PicturePane({ pool, negative, station }: PicturePaneProps) {
         });
       },
       onWheel: ({ event, delta: [, dy] }) => {
-        if (tool === "crop") return;
+        if (recipe !== edited) return;
         const box = pane.current!.getBoundingClientRect();
         zoomAt(placement.scale * WHEEL_STEP ** -dy, event.clientX - box.left, event.clientY - box.top);
       },
@@ -100,9 +105,8 @@ export function PicturePane({ pool, negative, station }: PicturePaneProps) {
       className="relative h-full w-full touch-none overflow-hidden select-none"
       style={{
         background: surroundColour(look),
-        cursor: zoom.zoom === "fit" || tool === "pick" ? "crosshair" : "grab",
+        cursor: zoom.zoom === "fit" ? "crosshair" : "grab",
       }}
-      onClick={tool === "pick" ? pick : undefined}
     >
       <canvas
         ref={canvas}
@@ -111,61 +115,13 @@ export function PicturePane({ pool, negative, station }: PicturePaneProps) {
         role="img"
         className="absolute top-0 left-0 origin-top-left"
       />
-      {size.width > 0 && tool === "crop" && <CropOverlay negative={negative} frame={frame} placement={placement} />}
-      {size.width > 0 && station === "Light" && (
-        <ShapeOverlay stack={LIGHT_STACK} negative={negative} frame={frame} placement={placement} />
-      )}
-      {size.width > 0 && station === "Weigh" && !negative.capture.grey && (
-        <>
-          {areasOpen && <ShapeOverlay stack={AREA_STACK} negative={negative} frame={frame} placement={placement} />}
-          <FamilyOverlay pool={pool} negative={negative} frame={frame} placement={placement} />
-        </>
-      )}
-      {size.width > 0 && (tool === "heal" || tool === "clone" || dust.length > 0) && (
-        <CleanOverlay pool={pool} negative={negative} frame={frame} placement={placement} />
-      )}
-      {size.width > 0 && (tool === "level" || tool === "uprights") && (
-        <LineOverlay key={tool} negative={negative} placement={placement} />
-      )}
+      {size.width > 0 && children({ negative, frame, placement })}
       {mode !== "print" && <Caption>{mode === "plain" ? "before: plain luminance" : "the negative in colour"}</Caption>}
-      {HINTS[tool] && <Caption>{HINTS[tool]}</Caption>}
+      {hint && <Caption>{hint}</Caption>}
       {first && !error && <Caption>developing…</Caption>}
       {error && <Caption>{error} The last picture stays; it is tried again with the next change.</Caption>}
     </div>
   );
-}
-
-/** What to do with a tool, said on the picture. */
-const HINTS: Partial<Record<Tool, string>> = {
-  pick: "Click something that should be neutral; V or Esc leaves it",
-  level: "Draw along something that should be level or upright; Esc leaves it",
-  uprights: "Draw along two uprights, one after the other; Esc leaves it",
-  heal: "Click dust, or stroke along a scratch; drag a source to move it; Esc leaves it",
-  family: "Drag up or down: the colours under the pointer become lighter or darker; U or Esc leaves it",
-  "family pick": "Click a colour that should be moved by itself; Esc leaves it",
-  clone: "Click or stroke over what should go; drag the source to what should stand there; Esc leaves it",
-};
-
-/** Takes the spot clicked for neutral. */
-function usePick(pool: RenderPool, negative: Negative, placement: Placement) {
-  const session = useSession();
-  return async (event: MouseEvent<HTMLElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    const [x, y] = paneToFrame(placement, event.clientX - box.left, event.clientY - box.top);
-    benchView.setState({ tool: "look" });
-    const working = await pool.pick(session.store.getState().recipe, x, y);
-    const light = lightThatMakesNeutral(working, asShotWhite(negative.capture));
-    if (!light) {
-      notify("That spot is too dark or too colourful to be taken for neutral. The white is as it was.");
-      return;
-    }
-    const kelvin = Math.round(light.kelvin);
-    const tint = Math.round(light.tint * 10) / 10;
-    session.change("Ground", "Neutral picked", (recipe) => ({
-      ...recipe,
-      ground: { ...recipe.ground, whiteBalance: { mode: "set", kelvin, tint, follow: 1 } },
-    }));
-  };
 }
 
 function Caption({ children }: { children: ReactNode }) {
@@ -211,7 +167,7 @@ function useProbe(
       last = performance.now();
       busy = true;
       pool
-        .probe(now, fx, fy)
+        .ask("probe", { recipe: now, x: fx, y: fy })
         .then((probe) => benchView.setState({ spot: { ...probe, x, y } }))
         .catch(() => benchView.setState({ spot: null }))
         .finally(() => (busy = false));

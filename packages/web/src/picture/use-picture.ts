@@ -2,8 +2,8 @@ import { frameOf, type Frame, type Negative, type Recipe } from "@yelm/core";
 import { useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Painter } from "./painter.ts";
 import type { Placement } from "./placement.ts";
-import type { PictureMode } from "./protocol.ts";
-import type { RenderPool } from "./render-pool.ts";
+import type { PictureMode } from "../workers/questions.ts";
+import type { RenderPool } from "../workers/render-pool.ts";
 
 export interface PictureState {
   readonly error: string | null;

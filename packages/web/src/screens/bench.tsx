@@ -1,32 +1,30 @@
+import { BENCH_ACTS } from "../bench/acts.ts";
 import type { Negative, Station } from "@yelm/core";
 import { useCallback, useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { useStore } from "zustand";
-import { OFFERED, type OfferedStation } from "../bench/offered.ts";
 import { Rail } from "../bench/rail.tsx";
-import { StartingStrip } from "../bench/starting-strip.tsx";
 import { Strip } from "../bench/strip.tsx";
 import { Ticket } from "../bench/ticket.tsx";
 import { TopBar } from "../bench/top-bar.tsx";
 import { usePictureActs } from "../bench/use-picture-acts.ts";
-import { useMeasuring } from "../bench/measured.ts";
 import { api } from "../data/api.ts";
-import { openEditSession, type EditSession } from "../data/edit-session.ts";
+import { openPrint } from "../data/session/open-print.ts";
+import type { EditSession } from "../data/session/session.ts";
 import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
 import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
 import { PicturePane } from "../picture/picture.tsx";
-import { PoolContext } from "../picture/pool-context.ts";
-import { RenderPool } from "../picture/render-pool.ts";
-import { warmUp } from "../picture/spare-workers.ts";
-import { DeliverStation } from "../stations/deliver.tsx";
-import { FinishStation } from "../stations/finish.tsx";
-import { GroundStation } from "../stations/ground.tsx";
-import { LightStation } from "../stations/light.tsx";
-import { ShapeStation } from "../stations/shape.tsx";
-import { WeighStation } from "../stations/weigh.tsx";
+import { Notices } from "../shell/notices.tsx";
+import { stationDef } from "../stations/stations.ts";
+import { Keys } from "../keys/keys.tsx";
+import { watchPrint } from "../data/queries.ts";
+import { goneTo } from "../bench/go.ts";
+import { PoolContext } from "../workers/pool-context.ts";
+import { RenderPool } from "../workers/render-pool.ts";
+import { warmUp } from "../workers/spare-workers.ts";
 import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
 
@@ -40,15 +38,17 @@ export function BenchScreen() {
   useEffect(() => {
     let live = true;
     let session: EditSession | undefined;
-    openEditSession(printId!)
+    const stop = watchPrint(printId!, () => void session?.refresh());
+    openPrint(printId!)
       .then((made) => {
         session = made;
-        if (live) setOpened({ id: printId!, session });
+        if (live) setOpened({ id: printId!, session: made });
         else void made.close();
       })
       .catch((error: Error) => live && setOpened({ id: printId!, error: error.message }));
     return () => {
       live = false;
+      stop();
       void session?.close();
     };
   }, [printId]);
@@ -67,8 +67,13 @@ function WithNegative({ negativeId }: { negativeId: string }) {
   const found = negative.data;
   useEffect(() => {
     if (!found) return;
-    const made = new RenderPool(found, () =>
-      notify("This machine has little memory to spare: the picture is computed in smaller parts, which takes longer."),
+    const made = new RenderPool(
+      found,
+      () =>
+        notify(
+          "This machine has little memory to spare: the picture is computed in smaller parts, which takes longer.",
+        ),
+      (reason) => notify(reason.message),
     );
     resetBenchView();
     setPool(made);
@@ -83,79 +88,78 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
   const session = useSession();
   const notice = useEdit((state) => state.notice);
   const roll = useRoll(negative.rollId);
-  const [station, setStation] = useState<OfferedStation>("Weigh");
-  useMeasuring(pool, session);
-  const go = useCallback((next: Station, moveId: string | null = null) => {
-    const offered = OFFERED.find((name) => name === next);
-    if (!offered) return;
-    setStation(offered);
-    benchView.setState({ tool: "look", moveId, strip: "prints", pointed: [] });
+  const [station, setStation] = useState<Station>("Weigh");
+  const open = stationDef(station)!;
+  const { Sheet, Overlay, Stage, hints } = open;
+  const go = useCallback((next: Station, itemId: string | null = null) => {
+    if (!stationDef(next)) return;
+    setStation(next);
+    const item = itemId === null ? {} : { moveId: itemId, areaId: itemId };
+    benchView.setState({ tool: "look", laidOut: false, pointed: [], ...item });
   }, []);
+  useEffect(() => goneTo(go), [go]);
+  // What happened to the print is told where all else is told.
+  useEffect(() => {
+    if (!notice) return;
+    notify(notice);
+    session.dismissNotice();
+  }, [notice, session]);
   const { before, colour, toggle } = usePictureActs();
-  useAct({
-    id: "verify",
-    label: "Check that the capture is untouched",
-    group: "Picture",
-    keys: "",
-    run: () =>
-      void api<{ intact: boolean }>(`/negatives/${negative.id}/verify`, { method: "POST" })
-        .then(({ intact }) =>
-          notify(
-            intact
-              ? `${negative.fileName} is, bit by bit, the file that came in.`
-              : `${negative.fileName} is no longer the file that came in. Bring it in again from your own copy.`,
-          ),
-        )
-        .catch((error: Error) => notify(error.message)),
-  });
-  useAct({ id: "undo", label: "Undo", group: "Print", keys: "mod+z", run: () => session.undo() });
-  useAct({ id: "redo", label: "Redo", group: "Print", keys: "mod+shift+z,mod+y", run: () => session.redo() });
-  const { mode, zoom, scale, strip } = useStore(benchView);
+  const verify = () =>
+    void api<{ intact: boolean }>(`/negatives/${negative.id}/verify`, { method: "POST" })
+      .then(({ intact }) =>
+        notify(
+          intact
+            ? `${negative.fileName} is, bit by bit, the file that came in.`
+            : `${negative.fileName} is no longer the file that came in. Bring it in again from your own copy.`,
+        ),
+      )
+      .catch((error: Error) => notify(error.message));
+  useAct({ ...BENCH_ACTS.verify, run: verify });
+  useAct({ ...BENCH_ACTS.undo, run: () => session.undo() });
+  useAct({ ...BENCH_ACTS.redo, run: () => session.redo() });
+  const { mode, zoom, scale, tool, laidOut } = useStore(benchView);
 
   return (
     <PoolContext value={pool}>
       <div className="bench">
         <TopBar roll={roll.data} negative={negative}>
-          <button className="act" onClick={toggle} title="Whole picture (F) or 100 % (G); + and − step, the wheel too">
+          <button className="act" onClick={toggle} title="Whole picture or 100 %; the wheel steps too">
             {zoom.zoom === "fit" ? "Whole" : "Zoom"} <kbd>{Math.round(100 * scale)} %</kbd>
           </button>
           <button className="act" {...before} aria-pressed={mode === "plain"}>
-            Before <kbd>hold B</kbd>
+            Before <Keys of={BENCH_ACTS.before} hold />
           </button>
           <button className="act" {...colour} aria-pressed={mode === "colour"}>
-            Colour <kbd>hold C</kbd>
+            Colour <Keys of={BENCH_ACTS.colour} hold />
           </button>
         </TopBar>
         <Rail station={station} onGo={go} />
         <main
-          className="slim-scroll border-line bg-base-100 overflow-y-auto border-r px-4 pt-3 pb-6"
+          key={station}
+          className="slim-scroll border-line bg-base-100 overflow-y-auto border-r px-4 pb-6"
           aria-label={`${station} sheet`}
         >
-          <h2 className="mb-2 font-serif text-[21px]">{station}</h2>
-          {station === "Ground" && <GroundStation negative={negative} pool={pool} />}
-          {station === "Weigh" && <WeighStation negative={negative} pool={pool} />}
-          {station === "Shape" && <ShapeStation />}
-          {station === "Light" && <LightStation />}
-          {station === "Finish" && <FinishStation />}
-          {station === "Deliver" && <DeliverStation negative={negative} />}
+          <h2 className="bg-base-100 sticky top-0 z-10 -mx-4 mb-2 px-4 pt-3 pb-1 font-serif text-[21px]">{station}</h2>
+          <Sheet negative={negative} />
         </main>
         <div className="relative min-h-0 min-w-0">
-          <PicturePane pool={pool} negative={negative} station={station} />
-          {notice && (
-            <div
-              role="alert"
-              className="bg-paper text-ink absolute top-3 left-1/2 flex max-w-[90%] -translate-x-1/2 items-center gap-3 rounded px-4 py-2"
-            >
-              {notice}
-              <button className="cursor-pointer underline" onClick={() => session.dismissNotice()}>
-                Good
-              </button>
-            </div>
-          )}
+          <PicturePane
+            pool={pool}
+            negative={negative}
+            shown={(recipe, inHand) => open.shownWith?.(recipe, inHand) ?? recipe}
+            hint={hints[tool]}
+          >
+            {(place) => Overlay && <Overlay {...place} />}
+          </PicturePane>
+          {laidOut && Stage && <Stage negative={negative} />}
         </div>
         <ToneLadder negative={negative} />
         <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
-          {strip === "prints" ? <Strip negative={negative} /> : <StartingStrip pool={pool} />}
+          <div className="relative min-w-0 flex-1">
+            <Strip negative={negative} />
+            <Notices />
+          </div>
           <Ticket negative={negative} onGo={go} />
         </footer>
       </div>

@@ -1,3 +1,4 @@
+import { SCREEN_ACTS } from "./acts.ts";
 import { RATINGS, type Rating } from "@yelm/core";
 import { FolderInput, CardSim } from "lucide-react";
 import { useEffect, useRef, useState, type MouseEvent } from "react";
@@ -7,7 +8,7 @@ import { api } from "../data/api.ts";
 import { importFiles } from "../data/imports.ts";
 import { queryClient, useCard, useRoll, useRollSheet } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
-import { warmUp } from "../picture/spare-workers.ts";
+import { warmUp } from "../workers/spare-workers.ts";
 import { arrange, choose, countRatings, ORDERS, type Order, type Shown } from "../sheet/arrange.ts";
 import { CardSheet } from "../sheet/card-sheet.tsx";
 import { Frames } from "../sheet/frames.tsx";
@@ -99,47 +100,25 @@ export function ContactSheetScreen() {
     setCurrent(index);
   };
 
-  useAct({ id: "bring-in", label: "Bring in files", group: "Roll", keys: "i", run: open });
-  useAct({
-    id: "bring-folder",
-    label: "Bring in a folder",
-    group: "Roll",
-    keys: "shift+i",
-    run: () => folderInput.current?.click(),
-  });
-  useAct({ id: "card", label: "The card and its camera", group: "Roll", keys: "l", run: () => setCardOpen(true) });
-  useAct({
-    id: "colour-sheet",
-    label: "Negatives in colour",
-    group: "Roll",
-    keys: "c",
-    run: () => setColour(true),
-    release: () => setColour(false),
-  });
+  useAct({ ...SCREEN_ACTS["bring-in"], run: open });
+  useAct({ ...SCREEN_ACTS["bring-folder"], run: () => folderInput.current?.click() });
+  useAct({ ...SCREEN_ACTS["card"], run: () => setCardOpen(true) });
+  useAct({ ...SCREEN_ACTS["colour-sheet"], run: () => setColour(true), release: () => setColour(false) });
   useAct({ id: "rate-keep", label: "Keep", group: "Roll", keys: RATING_KEYS.keep, run: () => rate("keep") });
   useAct({ id: "rate-maybe", label: "Maybe", group: "Roll", keys: RATING_KEYS.maybe, run: () => rate("maybe") });
   useAct({ id: "rate-no", label: "No", group: "Roll", keys: RATING_KEYS.no, run: () => rate("no") });
-  useAct({ id: "rate-none", label: "Take the rating away", group: "Roll", keys: "u", run: () => rate(null) });
-  useAct({ id: "frame-left", label: "Frame before", group: "Roll", keys: "left", run: () => step(-1) });
-  useAct({ id: "frame-right", label: "Next frame", group: "Roll", keys: "right", run: () => step(1) });
-  useAct({ id: "frame-up", label: "Frame above", group: "Roll", keys: "up", run: () => step(-columns) });
-  useAct({ id: "frame-down", label: "Frame below", group: "Roll", keys: "down", run: () => step(columns) });
+  useAct({ ...SCREEN_ACTS["rate-none"], run: () => rate(null) });
+  useAct({ ...SCREEN_ACTS["frame-left"], run: () => step(-1) });
+  useAct({ ...SCREEN_ACTS["frame-right"], run: () => step(1) });
+  useAct({ ...SCREEN_ACTS["frame-up"], run: () => step(-columns) });
+  useAct({ ...SCREEN_ACTS["frame-down"], run: () => step(columns) });
   useAct({
-    id: "frame-choose",
-    label: "Choose this frame",
-    group: "Roll",
-    keys: "space",
+    ...SCREEN_ACTS["frame-choose"],
     run: () => now() >= 0 && setChosen(choose(ids, chosen, null, ids[now()], "toggle")),
   });
-  useAct({
-    id: "choose-all",
-    label: "Choose all shown",
-    group: "Roll",
-    keys: "mod+a",
-    run: () => setChosen(new Set(ids)),
-  });
-  useAct({ id: "choose-none", label: "Choose none", group: "Roll", keys: "escape", run: () => setChosen(new Set()) });
-  useAct({ id: "frame-open", label: "Open this frame", group: "Roll", keys: "enter", run: openCurrent });
+  useAct({ ...SCREEN_ACTS["choose-all"], run: () => setChosen(new Set(ids)) });
+  useAct({ ...SCREEN_ACTS["choose-none"], run: () => setChosen(new Set()) });
+  useAct({ ...SCREEN_ACTS["frame-open"], run: openCurrent });
   useAct({
     id: "put-away",
     label: away ? "Bring back" : "Put away",

@@ -1,3 +1,4 @@
+import { SCREEN_ACTS } from "./acts.ts";
 import type { Roll } from "@yelm/core";
 import { format } from "date-fns";
 import { Plus } from "lucide-react";
@@ -22,7 +23,7 @@ export function RollsScreen() {
         void navigate(`/rolls/${roll.id}`);
       })
       .catch((error: Error) => notify(error.message));
-  useAct({ id: "new-roll", label: "New roll", group: "Roll", keys: "n", run: make });
+  useAct({ ...SCREEN_ACTS["new-roll"], run: make });
   return (
     <Page
       acts={

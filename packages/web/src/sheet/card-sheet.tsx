@@ -7,7 +7,7 @@ import { Group } from "../controls/group.tsx";
 import { api } from "../data/api.ts";
 import { queryClient, useCard } from "../data/queries.ts";
 import { Sheet } from "../shell/sheet.tsx";
-import { asStops } from "../stations/formats.ts";
+import { asStops } from "../controls/formats.ts";
 
 const ISOS = ["100", "400", "1600", "6400", "25600"] as const;
 const FRAMES = [

@@ -1,6 +1,6 @@
 import { createStore } from "zustand/vanilla";
 
-/** A quiet line at the foot of the screen, with at most one act. */
+/** A quiet line, with at most one act. */
 export interface Notice {
   readonly id: number;
   readonly text: string;
@@ -9,21 +9,44 @@ export interface Notice {
 
 interface ShellView {
   readonly paletteOpen: boolean;
+  /** Oldest first; the newest is shown. */
   readonly notices: readonly Notice[];
 }
 
-const NOTICE_MS = 9000;
+/** A notice stays for as long as it takes to read it. */
+const LEAST_MS = 5000;
+const MS_PER_CHARACTER = 45;
+const MOST_NOTICES = 4;
 let lastId = 0;
+const timers = new Map<number, ReturnType<typeof setTimeout>>();
 
 export const shellView = createStore<ShellView>(() => ({ paletteOpen: false, notices: [] }));
 
-/** Shows a line for some seconds. */
+/** Shows a line for some seconds. The same line again is shown once, for longer. */
 export function notify(text: string, act?: Notice["act"]): void {
   const id = ++lastId;
-  shellView.setState(({ notices }) => ({ notices: [...notices.slice(-2), { id, text, act }] }));
-  setTimeout(() => dismiss(id), NOTICE_MS);
+  shellView.setState(({ notices }) => ({
+    notices: [...notices.filter((notice) => notice.text !== text).slice(1 - MOST_NOTICES), { id, text, act }],
+  }));
+  leaveLater(id, text);
 }
 
 export function dismiss(id: number): void {
+  clearTimeout(timers.get(id));
+  timers.delete(id);
   shellView.setState(({ notices }) => ({ notices: notices.filter((notice) => notice.id !== id) }));
+}
+
+/** Keeps a notice while it is looked at. */
+export function hold(id: number, held: boolean): void {
+  clearTimeout(timers.get(id));
+  const notice = shellView.getState().notices.find((one) => one.id === id);
+  if (!held && notice) leaveLater(id, notice.text);
+}
+
+function leaveLater(id: number, text: string): void {
+  timers.set(
+    id,
+    setTimeout(() => dismiss(id), LEAST_MS + MS_PER_CHARACTER * text.length),
+  );
 }

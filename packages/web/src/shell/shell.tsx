@@ -1,5 +1,8 @@
-import { useState } from "react";
-import { Outlet, useNavigate } from "react-router";
+import { SHELL_ACTS } from "./acts.ts";
+import { useEffect, useState } from "react";
+import { Outlet, useLocation, useNavigate } from "react-router";
+import { sendWhatWaits } from "../data/session/open-print.ts";
+import { loadKeys } from "../keys/key-settings.ts";
 import { useServerEvents } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
 import { toggleTheme } from "../theme/theme.ts";
@@ -13,25 +16,30 @@ import { shellView } from "./shell-view.ts";
 export function Shell() {
   const navigate = useNavigate();
   const [keysOpen, setKeysOpen] = useState(false);
+  const atBench = useLocation().pathname.startsWith("/prints/");
   useServerEvents();
-  useAct({
-    id: "every-act",
-    label: "Every act",
-    group: "Go",
-    keys: "k",
-    run: () => shellView.setState({ paletteOpen: true }),
-  });
-  useAct({ id: "keys", label: "List the keys", group: "Go", keys: "shift+slash", run: () => setKeysOpen(true) });
-  useAct({ id: "rolls", label: "Go to rolls", group: "Go", keys: "shift+r", run: () => void navigate("/") });
-  useAct({ id: "exports", label: "Go to exports", group: "Go", keys: "shift+e", run: () => void navigate("/exports") });
-  useAct({ id: "theme", label: "Night or day bench", group: "Go", keys: "shift+n", run: toggleTheme });
+  useEffect(() => {
+    loadKeys().catch(() => undefined);
+    // What windows that are gone had left unsent; the print that is open here sees to its own.
+    const open = location.pathname;
+    sendWhatWaits((id) => open === `/prints/${id}`).catch(() => undefined);
+  }, []);
+  useAct({ ...SHELL_ACTS["every-act"], run: () => shellView.setState({ paletteOpen: true }) });
+  useAct({ ...SHELL_ACTS["keys"], run: () => setKeysOpen(true) });
+  useAct({ ...SHELL_ACTS["rolls"], run: () => void navigate("/") });
+  useAct({ ...SHELL_ACTS["exports"], run: () => void navigate("/exports") });
+  useAct({ ...SHELL_ACTS["theme"], run: toggleTheme });
   return (
     <>
       <Outlet />
       <EveryAct />
       {keysOpen && <KeysSheet onClose={() => setKeysOpen(false)} />}
       <ImportTray />
-      <Notices />
+      {!atBench && (
+        <div className="fixed inset-x-0 bottom-0 z-40 mx-auto max-w-3xl">
+          <Notices />
+        </div>
+      )}
     </>
   );
 }

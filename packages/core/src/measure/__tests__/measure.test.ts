@@ -1,9 +1,10 @@
 import { expect, test } from "@jest/globals";
-import { frameOf, applyAffine, invertAffine, wholeCrop } from "../../ground/geometry.ts";
+import { frameOf, wholeCrop } from "../../parts/ground/geometry.ts";
+import { applyAffine, invertAffine } from "../../maths/affine.ts";
 import { seeded } from "../../kernels/__tests__/open-heap.ts";
 import { writeDirectories, writeTiff } from "../../encode/tiff-writer.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
-import { stopsToLight } from "../../shape/tone-curve.ts";
+import { stopsToLight } from "../../colour/stops.ts";
 import { histograms, LADDER_STOPS } from "../histogram.ts";
 
 test("histograms put each tone where it belongs, and count what clips", () => {

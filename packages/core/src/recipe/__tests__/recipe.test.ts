@@ -1,8 +1,14 @@
 import { describe, expect, test } from "@jest/globals";
 import { Ajv } from "ajv";
-import { defaultRecipe, rangeOf } from "../defaults.ts";
-import { describeRecipe, formatSigned, formatStops } from "../describe.ts";
-import { groundSchema, RECIPE_PARTS, recipeSchema, weighSchema, type LightMove, type Recipe } from "../schema.ts";
+import { defaultRecipe } from "../defaults.ts";
+import { rangeOf } from "../../schema/defaults.ts";
+import { describeRecipe } from "../describe.ts";
+import { formatSigned, formatStops } from "../../parts/words.ts";
+import { groundSchema } from "../../parts/ground/schema.ts";
+import { PARTS } from "../parts.ts";
+import { recipeSchema, type Recipe } from "../schema.ts";
+import { weighSchema } from "../../parts/weigh/schema.ts";
+import type { LightMove } from "../../parts/light/schema.ts";
 import { restoreLine, strikeLine } from "../ticket-lines.ts";
 import { upgradeRecipe } from "../upgrade.ts";
 
@@ -75,14 +81,14 @@ describe("schema", () => {
     ["a number out of range", (r: Recipe) => Object.assign(r.ground, { exposureEv: 6 })],
     ["a missing part", (r: Recipe) => Reflect.deleteProperty(r, "shape")],
     ["another version", (r: Recipe) => Object.assign(r, { version: 99 })],
-    ["a stroke without points", (r: Recipe) => r.light.moves.push({ ...move, shape: { kind: "brush", strokes: [{ radius: 0.1, softness: 1, flow: 1, erase: false, points: [] }] } })], // prettier-ignore
+    ["a stroke without points", (r: Recipe) => r.light.moves.push({ ...move, shape: { kind: "brush", strokes: [{ id: "s", radius: 0.1, softness: 1, flow: 1, erase: false, points: [] }] } })], // prettier-ignore
   ])("%s is refused", (_name, spoil) => {
     const recipe = defaultRecipe();
     spoil(recipe);
     expect(validate(recipe)).toBe(false);
   });
   test("parts are the recipe's own keys; defaults are fresh each time", () => {
-    expect(["version", ...RECIPE_PARTS].sort()).toEqual(Object.keys(defaultRecipe()).sort());
+    expect(["version", ...PARTS.map(({ name }) => name)].sort()).toEqual(Object.keys(defaultRecipe()).sort());
     expect(defaultRecipe().light.moves).not.toBe(defaultRecipe().light.moves);
   });
   test("plain luminance sums to one", () => {

@@ -1,7 +1,7 @@
-import type { Size } from "../../ground/geometry.ts";
+import type { Size } from "../../maths/rect.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
-import { PyramidBuilder } from "../../raw/pyramid.ts";
-import { hasTile, type LinearTiles, type TilePlace } from "../tiles.ts";
+import { PyramidBuilder } from "../../tiles/pyramid.ts";
+import { hasTile, type LinearTiles, type TilePlace } from "../../tiles/tiles.ts";
 
 /** A pyramid in memory, built from a formula for linear working colour at continuous places (0–1 of the long edge). */
 export function tilesOf(

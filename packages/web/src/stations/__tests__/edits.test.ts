@@ -8,18 +8,18 @@ import {
   toneCurve,
   wholeCrop,
   type Negative,
+  cropToRatio,
+  fitCrop,
 } from "@yelm/core";
 import { parseAmount } from "../../controls/parse-amount.ts";
 import { FIT, frameToPane, paneToFrame, place } from "../../picture/placement.ts";
-import { addArea, changeArea, removeArea, shiftArea } from "../area-edits.ts";
-import { cropToRatio, fitCrop } from "../crop-edits.ts";
-import { movePoint, placeRung, removePoint, setPoint, STRAIGHT } from "../curve-edits.ts";
-import { addPicked, changeFamily, mergeTwo, splitInTwo } from "../family-edits.ts";
-import { zoneNumeral, zoneThirds } from "../formats.ts";
-import { changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light-edits.ts";
-import { pointsFor } from "../points.ts";
-import { withStroke } from "../stack-edits.ts";
-import { moveWeight } from "../weight-edits.ts";
+import { addArea, changeArea, removeArea, shiftArea } from "../weigh/area-edits.ts";
+import { movePoint, placeRung, removePoint, setPoint, STRAIGHT } from "../../instruments/curve-edits.ts";
+import { addPicked, changeFamily, mergeTwo, splitInTwo } from "../weigh/family-edits.ts";
+import { zoneNumeral, zoneThirds } from "../../controls/formats.ts";
+import { changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light/edits.ts";
+import { pointsFor } from "../shape/points.ts";
+import { moveWeight } from "../weigh/weight-edits.ts";
 
 test("amounts are read as people type them", () => {
   const typed = {
@@ -132,18 +132,6 @@ describe("light moves", () => {
     expect(shiftMove(copied, second.id, -1).light.moves[1].id).toBe(second.id);
     expect(shiftMove(copied, first.id, -1)).toEqual(copied);
     expect(removeMove(copied, first.id).light.moves).toHaveLength(2);
-  });
-  test("strokes go only into brushes", () => {
-    const brush = newMove([], { kind: "brush", strokes: [] });
-    const stroke = {
-      radius: 0.1,
-      softness: 1,
-      flow: 0.1,
-      erase: false,
-      points: [[0.1, 0.1, 1]] as [number, number, number][],
-    };
-    expect(withStroke(brush.shape, stroke)).toMatchObject({ strokes: [stroke] });
-    expect(withStroke(ellipse, stroke)).toEqual(ellipse);
   });
 });
 

@@ -1,0 +1,216 @@
+import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
+import { intersect, isEmpty, type Rect } from "../maths/rect.ts";
+import { levelSize, TILE_SIZE, tileKey, type LinearTiles, type TilePlace } from "../tiles/tiles.ts";
+import { placesIn } from "../tiles/view.ts";
+import { SlotStore } from "./slots.ts";
+import { StageError, type Block, type GraphPrint, type Need, type Stage, type StageContext } from "./stage.ts";
+import { hashOf } from "./stage-key.ts";
+
+/** Evaluates the pipeline's stages tile by tile and keeps their results for the next time. */
+export class StageGraph<P extends GraphPrint> {
+  readonly #heap: KernelHeap;
+  readonly #tiles: LinearTiles;
+  readonly #store: SlotStore;
+  readonly #stages: ReadonlyMap<string, Stage<P>>;
+  /** Keys of tiles' results, by print; two prints that share a key share the result. */
+  readonly #keys = new WeakMap<P, Map<string, string>>();
+
+  /** @throws {RangeError} when a stage comes after one that there is not. */
+  constructor(heap: KernelHeap, tiles: LinearTiles, pipeline: readonly Stage<P>[]) {
+    if (SLOT_EDGE !== TILE_SIZE) throw new RangeError("Expected slots of the tiles' own size.");
+    this.#heap = heap;
+    this.#tiles = tiles;
+    this.#store = new SlotStore(heap);
+    this.#stages = new Map(pipeline.map((stage) => [stage.name, stage]));
+    for (const { after } of pipeline) if (after !== null) this.#stage(after);
+  }
+
+  /** Whether a stage changes anything for this print. */
+  isActive(print: P, name: string): boolean {
+    return this.#stage(name).isActive(print);
+  }
+
+  /** Runs `work` on each tile's part of a rectangle: the planes with the place of the part in them. */
+  forEachTile(
+    print: P,
+    names: readonly string[],
+    level: number,
+    rect: Rect,
+    work: (planes: readonly (readonly number[])[], part: Rect) => void,
+  ): void {
+    for (const place of placesIn(rect, level)) {
+      const part = intersect(rect, tileRect(place));
+      const held: string[] = [];
+      try {
+        const planes = names.map((name) => this.#tile(print, name, place, held));
+        const offset = 4 * ((part.y - place.row * TILE_SIZE) * TILE_SIZE + part.x - place.column * TILE_SIZE);
+        work(
+          planes.map((pointers) => pointers.map((pointer) => pointer + offset)),
+          part,
+        );
+      } finally {
+        for (const key of held) this.#store.unpin(key);
+      }
+    }
+  }
+
+  /** A rectangle of a stage's result, gathered on the heap's stack; the caller releases it. */
+  block(print: P, { stage: name, level, rect }: Need<P>): Block[] {
+    const stage = this.#standIn(print, name);
+    const stride = ((rect.width + 3) & ~3) + 4;
+    const blocks = Array.from({ length: stage.planes }, () => ({
+      ...rect,
+      pointer: this.#heap.allocate(4 * stride * rect.height),
+      stride,
+    }));
+    this.forEachTile(print, [name], level, rect, ([planes], part) => {
+      const offset = 4 * ((part.y - rect.y) * stride + part.x - rect.x);
+      blocks.forEach((block, i) =>
+        this.#heap.kernels.copyRect(planes[i], TILE_SIZE, block.pointer + offset, stride, part.width, part.height),
+      );
+    });
+    return blocks;
+  }
+
+  /** Tiles of the negative that computing a rectangle of a stage may read; those already used up are left out. */
+  tilesFor(print: P, names: readonly string[], level: number, rect: Rect): TilePlace[] {
+    const found = new Map<string, TilePlace>();
+    const seen = new Set<string>();
+    const visit = (of: P, name: string, place: TilePlace) => {
+      const stage = this.#standIn(of, name);
+      const id = this.#keyOf(of, stage, place);
+      if (seen.has(id) || this.#store.has(id)) return;
+      seen.add(id);
+      // The first stage alone reads the negative itself.
+      if (stage.grid === "negative" && stage.after === null) found.set(tileKey(place), place);
+      this.#forEachNeed(of, stage, place, visit);
+    };
+    for (const name of names) for (const place of placesIn(rect, level)) visit(print, name, place);
+    return [...found.values()];
+  }
+
+  /** A tile's planes, computed when they are not kept; pinned, its key added to `held`. */
+  #tile(print: P, name: string, place: TilePlace, held: string[]): readonly number[] {
+    const stage = this.#standIn(print, name);
+    const id = this.#keyOf(print, stage, place);
+    const rect = this.#rectOf(print, stage, place);
+    return this.#kept(id, stage, held, (out) => {
+      const inner: string[] = [];
+      const mark = this.#heap.mark();
+      try {
+        stage.compute(this.#context(print, stage, place, rect, inner), place.level, rect, out);
+      } finally {
+        this.#heap.release(mark);
+        for (const one of inner) this.#store.unpin(one);
+      }
+    });
+  }
+
+  /** A result under its key, pinned; what fails while it is computed is not kept. */
+  #kept(
+    id: string,
+    { name, costNs, planes }: Pick<Stage<P>, "name" | "costNs" | "planes">,
+    held: string[],
+    compute: (out: readonly number[]) => void,
+  ): readonly number[] {
+    const known = this.#store.take(id);
+    if (known) {
+      held.push(id);
+      return known;
+    }
+    const out = this.#store.claim(id, planes, costNs);
+    try {
+      compute(out);
+    } catch (error) {
+      this.#store.drop(id);
+      throw error instanceof StageError ? error : new StageError(name, error);
+    }
+    held.push(id);
+    return out;
+  }
+
+  #context(print: P, stage: Stage<P>, place: TilePlace, tile: Rect, held: string[]): StageContext<P> {
+    return {
+      heap: this.#heap,
+      print,
+      read: (need) => {
+        const cut = this.#cut(print, need);
+        const { x, y, width, height } = cut.rect;
+        const at: TilePlace = { level: cut.level, column: Math.floor(x / TILE_SIZE), row: Math.floor(y / TILE_SIZE) };
+        const aligned = x % TILE_SIZE === 0 && y % TILE_SIZE === 0 && width <= TILE_SIZE && height <= TILE_SIZE;
+        if (!aligned) return this.block(cut.print, cut);
+        return this.#tile(cut.print, cut.stage, at, held).map((pointer) => ({
+          ...cut.rect,
+          pointer,
+          stride: TILE_SIZE,
+        }));
+      },
+      negativeTile: (at) => this.#tiles.tile(at),
+      withKept: (key, compute, use) => {
+        const pinned: string[] = [];
+        try {
+          const id = `${key}/${tileKey(place)}/${tile.width}x${tile.height}`;
+          const [plane] = this.#kept(id, { ...stage, planes: 1 }, pinned, ([out]) => compute(out));
+          use(plane);
+        } finally {
+          for (const one of pinned) this.#store.unpin(one);
+        }
+      },
+    };
+  }
+
+  /** What a tile's result is known by: what the stage reads for it, and the keys of the tiles that it needs. */
+  #keyOf(print: P, stage: Stage<P>, place: TilePlace): string {
+    let keys = this.#keys.get(print);
+    if (!keys) this.#keys.set(print, (keys = new Map<string, string>()));
+    const name = `${stage.name}/${tileKey(place)}`;
+    const known = keys.get(name);
+    if (known) return known;
+    const rect = this.#rectOf(print, stage, place);
+    const inputs: string[] = [];
+    this.#forEachNeed(print, stage, place, (of, input, at) =>
+      inputs.push(this.#keyOf(of, this.#standIn(of, input), at)),
+    );
+    const own = [stage.name, rect.width, rect.height, stage.reads(print, place.level, rect), inputs];
+    const key = `${hashOf(JSON.stringify(own))}/${tileKey(place)}`;
+    keys.set(name, key);
+    return key;
+  }
+
+  #forEachNeed(print: P, stage: Stage<P>, place: TilePlace, visit: (of: P, name: string, at: TilePlace) => void) {
+    for (const need of stage.needs(print, place.level, this.#rectOf(print, stage, place))) {
+      const cut = this.#cut(print, need);
+      if (!isEmpty(cut.rect)) for (const at of placesIn(cut.rect, cut.level)) visit(cut.print, cut.stage, at);
+    }
+  }
+
+  #stage(name: string): Stage<P> {
+    const stage = this.#stages.get(name);
+    if (!stage) throw new RangeError(`Expected a stage of the pipeline but received "${name}".`);
+    return stage;
+  }
+
+  /** The stage that answers for a name: itself, or what stands in for it while it does nothing. */
+  #standIn(print: P, name: string): Stage<P> {
+    let stage = this.#stage(name);
+    while (stage.after !== null && !stage.isActive(print)) stage = this.#stage(stage.after);
+    return stage;
+  }
+
+  /** A tile's rectangle, cut to the stage's grid. */
+  #rectOf(print: P, { grid }: Stage<P>, place: TilePlace): Rect {
+    const whole = levelSize(grid === "negative" ? print.negative : print.frame, place.level);
+    return intersect(tileRect(place), { x: 0, y: 0, ...whole });
+  }
+
+  /** A need with its print, cut to the level's own size. */
+  #cut(own: P, { stage: name, level, rect, print = own }: Need<P>): Required<Need<P>> {
+    const { grid } = this.#standIn(print, name);
+    const whole = levelSize(grid === "negative" ? print.negative : print.frame, level);
+    return { print, stage: name, level, rect: intersect(rect, { x: 0, y: 0, ...whole }) };
+  }
+}
+
+function tileRect({ column, row }: TilePlace): Rect {
+  return { x: column * TILE_SIZE, y: row * TILE_SIZE, width: TILE_SIZE, height: TILE_SIZE };
+}

@@ -1,0 +1,88 @@
+import type { KernelHeap } from "../kernels/heap.ts";
+import type { Rect, Size } from "../maths/rect.ts";
+import type { TilePlace } from "../tiles/tiles.ts";
+
+/** What the graph itself has to know of a print; a stage states what more it reads. */
+export interface GraphPrint {
+  readonly negative: Size;
+  /** Size of the straightened and cropped frame. */
+  readonly frame: Size;
+}
+
+/** One f32 value a pixel in kernel memory, row by row. */
+export interface Block extends Rect {
+  readonly pointer: number;
+  readonly stride: number;
+}
+
+/** What a stage reads of another one: a rectangle of pixels of a level. Cut to the level's own size. */
+export interface Need<P extends GraphPrint = GraphPrint> {
+  readonly stage: string;
+  readonly level: number;
+  readonly rect: Rect;
+  /** Another print of the same negative whose result is read; else the print itself. */
+  readonly print?: P;
+}
+
+/** What a stage works with while it computes one tile. */
+export interface StageContext<P extends GraphPrint> {
+  readonly heap: KernelHeap;
+  readonly print: P;
+  /** The planes of another stage's result; only needs that were declared are answered. Stride as stated. */
+  read(this: void, need: Need<P>): readonly Block[];
+  /** A tile of the negative: three planes of half floats. */
+  negativeTile(this: void, place: TilePlace): Uint16Array;
+  /**
+   * A part of this stage's work that outlives other parts' changes, kept under a key of its own for this tile: computed when
+   * it is not kept, held while `use` runs, and let go.
+   */
+  withKept(this: void, key: string, compute: (out: number) => void, use: (plane: number) => void): void;
+}
+
+/**
+ * One step from capture to print, computed tile by tile. The graph computes a tile only when something that the stage
+ * reads for this tile has changed: its `reads` of the print, or the tiles of other stages that it needs.
+ */
+export interface Stage<P extends GraphPrint> {
+  /** Unique among the stages. */
+  readonly name: string;
+  /** Pixels of the negative, or of the straightened and cropped frame. */
+  readonly grid: "negative" | "frame";
+  /** Planes of the result. */
+  readonly planes: number;
+  /** Rough cost of one pixel, for deciding what to keep. */
+  readonly costNs: number;
+  /** The stage that stands in while this one does nothing; null for one that makes something of nothing. */
+  readonly after: string | null;
+  /** What of the print changes the result in `rect`. It becomes part of a key: small, and without what does not count. */
+  reads(print: P, level: number, rect: Rect): unknown;
+  /** Whether it changes anything for this print. */
+  isActive(print: P): boolean;
+  /** What it reads to compute `rect`. Lengths follow from the print, so that every level shows the same picture. */
+  needs(print: P, level: number, rect: Rect): readonly Need<P>[];
+  /** Computes `rect` into `out`, one pointer a plane, each with a stride of SLOT_EDGE. */
+  compute(context: StageContext<P>, level: number, rect: Rect, out: readonly number[]): void;
+}
+
+/**
+ * A step on the view's own pixels, after the tiles: declared like a stage, so that its cost and what it reads are known,
+ * but computed anew for every view.
+ */
+export interface ViewStage<P extends GraphPrint> {
+  readonly name: string;
+  readonly grid: "view";
+  readonly costNs: number;
+  reads(print: P): unknown;
+  isActive(print: P): boolean;
+}
+
+/** A stage that failed, by name; the cause is what it threw. */
+export class StageError extends Error {
+  readonly stage: string;
+
+  constructor(stage: string, cause: unknown) {
+    super(`The picture stopped at “${stage}”: ${cause instanceof Error ? cause.message : String(cause)}`, { cause });
+    this.name = "StageError";
+    this.stage = stage;
+  }
+}

@@ -1,0 +1,22 @@
+import type { GraphPrint, ViewStage } from "../../graph/stage.ts";
+import type { Finish } from "./schema.ts";
+
+type FinishPrint = GraphPrint & { readonly recipe: { readonly finish: Finish } };
+
+/** Grain for the view's own pixel size: stated in µm of film, so nothing of it is lost or gained in scaling. */
+export const grainStage: ViewStage<FinishPrint> = {
+  name: "grain",
+  grid: "view",
+  costNs: 6,
+  reads: ({ recipe }) => recipe.finish.grain,
+  isActive: ({ recipe }) => recipe.finish.grain.granularity > 0,
+};
+
+/** Toning by density, dither, codes. */
+export const codesStage: ViewStage<FinishPrint> = {
+  name: "codes",
+  grid: "view",
+  costNs: 16,
+  reads: ({ recipe }) => recipe.finish.toning,
+  isActive: () => true,
+};

@@ -1,0 +1,75 @@
+import type { Part, PartLine } from "../part.ts";
+import { formatSigned, formatStops } from "../words.ts";
+import { calmStage } from "./calm-stage.ts";
+import { cleanStage } from "./clean-stage.ts";
+import { frameStage } from "./frame-stage.ts";
+import { prepareGround } from "./print.ts";
+import { groundSchema, type Ground } from "./schema.ts";
+
+export const groundPart: Part<Ground, "ground"> = {
+  name: "ground",
+  station: "Ground",
+  schema: groundSchema,
+  prepare: prepareGround,
+  // They work on weighed light, so Weigh's first stage comes before them.
+  stages: [cleanStage, calmStage, frameStage],
+  viewStages: [],
+  describe,
+  lines: {
+    exposure: ["exposureEv"],
+    white: ["whiteBalance"],
+    "fall-off": ["lens.fallOffStops"],
+    bending: ["lens.distortion"],
+    keystone: ["lens.keystoneVertical", "lens.keystoneHorizontal"],
+    calm: ["calm"],
+    clean: ["clean"],
+    turn: ["quarterTurns"],
+    straighten: ["angleDegrees"],
+    crop: ["crop"],
+  },
+  itemLines: {},
+  // Mended places lie on the negative, because dust does.
+  carry: (ground) => ground,
+  check: () => null,
+};
+
+function describe(ground: Ground): PartLine[] {
+  const lines: PartLine[] = [];
+  const add = (id: string, text: string) => lines.push({ id, text });
+  if (ground.exposureEv !== 0) add("exposure", `exposure ${formatStops(ground.exposureEv)}`);
+  if (ground.whiteBalance.mode === "set") {
+    const { kelvin, tint, follow } = ground.whiteBalance;
+    const eased = follow < 1 ? `, followed ${Math.round(100 * follow)} %` : "";
+    add("white", `white at ${Math.round(kelvin)} K, tint ${formatSigned(tint, 0)}${eased}`);
+  }
+  const { fallOffStops, distortion, keystoneVertical, keystoneHorizontal } = ground.lens;
+  if (fallOffStops) add("fall-off", `corners given back ${formatStops(fallOffStops)}`);
+  if (distortion)
+    add("bending", `${distortion > 0 ? "barrel" : "pincushion"} straightened ${formatSigned(100 * distortion, 1)} %`);
+  if (keystoneVertical || keystoneHorizontal) {
+    const which = [keystoneVertical && "uprights", keystoneHorizontal && "levels"].filter(Boolean).join(" and ");
+    add("keystone", `${which} made parallel`);
+  }
+  if (ground.calm) add("calm", `noise calmed ${Math.round(100 * ground.calm)} %`);
+  const mended = ground.clean.filter((spot) => spot.on).length;
+  if (ground.clean.length > 0) add("clean", `mended in ${mended} ${mended === 1 ? "place" : "places"}`);
+  if (ground.quarterTurns) add("turn", `turned ${90 * ground.quarterTurns}°`);
+  if (ground.angleDegrees) add("straighten", `straightened ${formatSigned(ground.angleDegrees, 1)}°`);
+  if (ground.crop) add("crop", `cropped to ${formatRatio(ground.crop.width / ground.crop.height)}`);
+  return lines;
+}
+
+function formatRatio(ratio: number): string {
+  const wide = ratio >= 1 ? ratio : 1 / ratio;
+  const known: [number, string, string][] = [
+    [1, "1:1", "1:1"],
+    [5 / 4, "5:4", "4:5"],
+    [4 / 3, "4:3", "3:4"],
+    [7 / 5, "7:5", "5:7"],
+    [3 / 2, "3:2", "2:3"],
+    [16 / 9, "16:9", "9:16"],
+  ];
+  const hit = known.find(([value]) => Math.abs(value - wide) < 0.005);
+  if (!hit) return `${ratio.toFixed(2)}:1`;
+  return ratio >= 1 ? hit[1] : hit[2];
+}

@@ -1,0 +1,61 @@
+import { SENSOR_WHITE_STOPS } from "../../colour/stops.ts";
+import { bakeLightTable } from "../../kernels/light-table.ts";
+import type { Keep, Part, PartLine, PrintSource } from "../part.ts";
+import { risingFault } from "../rising.ts";
+import { formatSigned, formatStops } from "../words.ts";
+import { baseStage, localStage } from "./local-contrast-stage.ts";
+import { DEEPEST_BLACK_STOPS, shapeSchema, type Shape } from "./schema.ts";
+import { toneCurve } from "./tone-curve.ts";
+import { developStage } from "./develop-stage.ts";
+
+/** What Shape adds to a print made ready. */
+export interface ShapePrint {
+  readonly recipe: { readonly shape: Shape };
+  /** Light → print reflectance. */
+  readonly toneTable: Float32Array;
+}
+
+export const shapePart: Part<Shape, "shape"> = {
+  name: "shape",
+  station: "Shape",
+  schema: shapeSchema,
+  prepare: (
+    { recipe: { shape } }: PrintSource & Pick<ShapePrint, "recipe">,
+    keep: Keep,
+  ): Pick<ShapePrint, "toneTable"> => ({
+    toneTable: keep("tone", shape, () => bakeLightTable(toneCurve(shape))),
+  }),
+  stages: [baseStage, localStage],
+  viewStages: [developStage],
+  describe,
+  lines: {
+    "black-point": ["blackPoint"],
+    "white-point": ["whitePoint"],
+    mid: ["midPoint"],
+    grade: ["grade"],
+    local: ["localContrast"],
+    characteristic: ["characteristic"],
+    curve: ["curve"],
+  },
+  itemLines: {},
+  carry: (shape) => shape,
+  check: ({ curve }) => risingFault(curve, "curve", "x"),
+};
+
+function describe(shape: Shape, fresh: Shape): PartLine[] {
+  const lines: PartLine[] = [];
+  const add = (id: string, text: string) => lines.push({ id, text });
+  if (Math.abs(shape.blackPoint - DEEPEST_BLACK_STOPS) > 1e-6)
+    add("black-point", `black point ${formatSigned(shape.blackPoint, 1)}`);
+  if (Math.abs(shape.whitePoint - SENSOR_WHITE_STOPS) > 1e-6)
+    add("white-point", `white point ${formatSigned(shape.whitePoint, 1)}`);
+  if (shape.midPoint) add("mid", `mid point ${formatStops(shape.midPoint)}`);
+  if (shape.grade !== fresh.grade) add("grade", `grade ${Number(shape.grade.toFixed(2))}`);
+  const { low, mid, high } = shape.localContrast;
+  if (low || mid || high)
+    add("local", `local contrast ${[low, mid, high].map((gain) => formatSigned(100 * gain, 0)).join(" / ")} %`);
+  if (shape.characteristic === "film") add("characteristic", "film-like toe and shoulder");
+  if (JSON.stringify(shape.curve) !== JSON.stringify(fresh.curve))
+    add("curve", `curve of ${shape.curve.length} points`);
+  return lines;
+}

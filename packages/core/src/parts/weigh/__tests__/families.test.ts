@@ -1,0 +1,252 @@
+import { beforeAll, describe, expect, test } from "@jest/globals";
+import { luminanceToLightness } from "../../../colour/lab.ts";
+import type { Vector3 } from "../../../colour/matrix.ts";
+import type { KernelHeap } from "../../../kernels/heap.ts";
+import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
+import { defaultRecipe } from "../../../recipe/defaults.ts";
+import type { Family } from "../schema.ts";
+import type { Recipe } from "../../../recipe/schema.ts";
+import { bakeLattice, bakeMemberships } from "../colour-lattice.ts";
+import { edgePlaces } from "../edge-places.ts";
+import { addFamily, mergeFamilies, splitFamily } from "../family-changes.ts";
+import { familyPlace, familyToPlace, membershipOf, placeToFamily } from "../family.ts";
+import { nameColour, nameColours } from "../family-names.ts";
+import { colourCells, findFamilies, newFamily } from "../find-families.ts";
+import { colourStops, greyLight, greyModel } from "../grey-model.ts";
+import { mapFamilies, NEUTRAL_LABEL } from "../picture-colours.ts";
+
+const SEED = 77;
+const random = seeded(SEED);
+const RED: Vector3 = [0.32, 0.09, 0.05];
+const GREEN: Vector3 = [0.1, 0.18, 0.04];
+const BLUE: Vector3 = [0.16, 0.26, 0.5];
+
+const family = (id: string, colour: Vector3, stops = 0): Family => ({
+  ...newFamily(id, id, familyPlace(colour)),
+  stops,
+});
+const THREE = [family("red", RED, 1.2), family("green", GREEN, -0.7), family("blue", BLUE, -1.5)];
+const weighOf = (change: Partial<Recipe["weigh"]>): Recipe["weigh"] => ({ ...defaultRecipe().weigh, ...change });
+const randomColour = (): Vector3 => {
+  const level = 2 ** (-8 * random());
+  return [level * (0.06 + random()), level * (0.06 + random()), level * (0.06 + random())];
+};
+
+describe("memberships", () => {
+  test.each([0, 0.5, 1])("sum to 1, lie between 0 and 1, at softness %d", (softness) => {
+    const membership = membershipOf({ families: THREE, softness });
+    const shares = new Float64Array(4);
+    for (let i = 0; i < 2000; i++) {
+      membership.at(familyPlace(randomColour()), shares);
+      expect(shares.reduce((sum, v) => sum + v, 0)).toBeCloseTo(1, 9);
+      expect(Math.min(...shares)).toBeGreaterThanOrEqual(0);
+    }
+  });
+  test("neutrals belong to nobody and are not moved; black and negative colours too", () => {
+    const model = greyModel(weighOf({ families: THREE }));
+    for (const level of [0, 1e-6, 0.001, 0.18, 1, 4]) expect(colourStops(model, [level, level, level])).toBe(0);
+    expect(colourStops(model, [-0.1, -0.2, -0.1])).toBe(0);
+  });
+  test("the middle of a family is its own, in light and in shade", () => {
+    const membership = membershipOf({ families: THREE, softness: 0.5 });
+    const shares = new Float64Array(4);
+    [RED, GREEN, BLUE].forEach((colour, k) => {
+      for (const light of [0.3, 1, 2]) {
+        membership.at(familyPlace([colour[0] * light, colour[1] * light, colour[2] * light]), shares);
+        expect(shares[k]).toBeGreaterThan(0.9);
+      }
+    });
+  });
+  test("they are smooth: a small change of colour is a small change of stops", () => {
+    const model = greyModel(weighOf({ families: THREE, softness: 0.5 }));
+    for (let i = 0; i < 3000; i++) {
+      const colour = randomColour();
+      const near = colour.map((v) => v * (1 + 0.004 * (random() - 0.5))) as unknown as Vector3;
+      expect(Math.abs(colourStops(model, colour) - colourStops(model, near))).toBeLessThan(0.12);
+    }
+  });
+  test("places and the recipe's terms are inverse", () => {
+    for (let i = 0; i < 200; i++) {
+      const place = familyPlace(randomColour());
+      familyToPlace(placeToFamily(place)).forEach((v, c) => expect(v).toBeCloseTo(place[c], 9));
+    }
+  });
+});
+
+describe("the lattice and its kernel", () => {
+  let heap: KernelHeap;
+  beforeAll(async () => {
+    heap = await openHeap(0);
+  });
+
+  /** Weighs colours by the kernel. */
+  function weighed(weigh: Recipe["weigh"], colours: readonly Vector3[]): Float32Array {
+    const model = greyModel(weigh);
+    const mark = heap.mark();
+    const n = colours.length;
+    const planes = heap.allocate(12 * n);
+    const halves = heap.allocate(6 * n + 16);
+    const out = heap.allocate(4 * n + 16);
+    const floats = heap.floats(planes, 3 * n);
+    colours.forEach((colour, i) => colour.forEach((v, c) => (floats[c * n + i] = v)));
+    heap.kernels.floatToHalf(planes, halves, 3 * n);
+    const table = heap.place(bakeLattice(model, bakeMemberships(model)));
+    heap.kernels.weighByColour(
+      halves, halves + 2 * n, halves + 4 * n, n, 1, out, n + 4, ...model.weights, table, model.floor,
+    ); // prettier-ignore
+    const found = heap.floats(out, n).slice();
+    heap.release(mark);
+    return found;
+  }
+
+  const film = { ...defaultRecipe().weigh.film, filter: "red" as const };
+  test.each([
+    ["film", { by: "film", film }, 0.3, 0.1],
+    ["families", { families: THREE }, 2.5, 0.9],
+    ["crisp families", { families: THREE, softness: 0 }, 5, 2.5],
+    ["film and families", { by: "film", film, families: THREE }, 2.5, 0.9],
+  ] as const)("%s: the table gives the formula's grey", (_name, change, most, usual) => {
+    const colours = Array.from({ length: 4000 }, randomColour);
+    const weigh = weighOf(change);
+    const model = greyModel(weigh);
+    const found = weighed(weigh, colours);
+    const errors = colours
+      .map((colour, i) => Math.abs(luminanceToLightness(found[i]) - luminanceToLightness(greyLight(model, colour))))
+      .sort((p, q) => p - q);
+    expect(errors[Math.floor(0.99 * errors.length)]).toBeLessThan(usual);
+    expect(errors[errors.length - 1]).toBeLessThan(most);
+    // And it differs from plain weights, so the table was used.
+    const plain = colours.filter(
+      (colour, i) => Math.abs(greyLight(greyModel(weighOf({})), colour) / found[i] - 1) > 0.05,
+    );
+    expect(plain.length).toBeGreaterThan(500);
+  });
+
+  test("neutrals come out exactly as without families, and nothing odd comes of odd values", () => {
+    const weigh = weighOf({ families: THREE });
+    const found = weighed(weigh, [[0.5, 0.5, 0.5], [0, 0, 0], [-0.25, 0.5, 0.5], [100, 1e-5, 0], [0, 0, 60000]]); // prettier-ignore
+    expect(found[0]).toBeCloseTo(0.5, 6);
+    expect(found[1]).toBe(0);
+    for (const value of found) expect(Number.isFinite(value)).toBe(true);
+  });
+});
+
+describe("finding families", () => {
+  /** Stripes of colours with light and shade on them, and a little scatter. */
+  function stripes(colours: readonly Vector3[], width = 200, height = 120, scatter = 0.03) {
+    const noise = seeded(5);
+    const planes = [0, 1, 2].map(() => new Float32Array(width * height)) as [Float32Array, Float32Array, Float32Array];
+    const truth = new Uint8Array(width * height);
+    for (let i = 0; i < width * height; i++) {
+      const stripe = Math.floor(((i % width) / width) * colours.length);
+      const light = 0.5 + 1.2 * (Math.floor(i / width) / height);
+      truth[i] = stripe;
+      colours[stripe].forEach((v, c) => (planes[c][i] = v * light * (1 + scatter * (noise() - 0.5))));
+    }
+    return { planes, width, height, truth };
+  }
+  const SIX: Vector3[] = [RED, GREEN, BLUE, [0.2, 0.2, 0.2], [0.5, 0.36, 0.06], [0.2, 0.08, 0.3]];
+
+  test("each material is a family of its own through light and shade, neutrals apart, shares true", () => {
+    const picture = stripes(SIX);
+    const cells = colourCells(picture);
+    const families = findFamilies(cells.cells);
+    expect(families.length).toBe(5);
+    const map = mapFamilies({ families, softness: 0.5 }, picture, cells);
+    const owners = SIX.map((_, stripe) => {
+      const counts = new Map<number, number>();
+      picture.truth.forEach((owner, i) => {
+        if (owner === stripe) counts.set(map.labels[i], (counts.get(map.labels[i]) ?? 0) + 1);
+      });
+      const [label, count] = [...counts].sort((p, q) => q[1] - p[1])[0];
+      expect(count).toBeGreaterThan(0.97 * (picture.truth.length / 6));
+      return label;
+    });
+    expect(new Set(owners).size).toBe(6);
+    expect(owners[3]).toBe(NEUTRAL_LABEL);
+    for (const { share } of map.facts) expect(Math.abs(share - 1 / 6)).toBeLessThan(0.01);
+    // Each touches the stripe beside it and no other, over the picture's height.
+    const expected = SIX.slice(1).map((_, i) =>
+      [owners[i], owners[i + 1]].map((l) => (l === NEUTRAL_LABEL ? 5 : l)).sort(),
+    );
+    expect(map.boundaries.map(({ first, second }) => [first, second].sort()).sort()).toEqual(expected.sort());
+    for (const { length } of map.boundaries) expect(Math.abs(length - 120 / 200)).toBeLessThan(0.06);
+  });
+
+  test("places on edges lie where two groups meet, one for each pair", () => {
+    const picture = stripes(SIX);
+    const cells = colourCells(picture);
+    const map = mapFamilies({ families: findFamilies(cells.cells), softness: 0.5 }, picture, cells);
+    const places = edgePlaces(map, 3);
+    expect(places).toHaveLength(3);
+    expect(new Set(places.map(({ first, second }) => `${first} ${second}`)).size).toBe(3);
+    for (const { x } of places) expect(Math.abs(x * 6 - Math.round(x * 6))).toBeLessThan((6 * 4) / picture.width);
+    expect(edgePlaces({ ...map, labels: map.labels.map(() => 0) }, 3)).toEqual([]);
+  });
+
+  test("is the same twice, at another exposure nearly so, and of a grey picture nothing", () => {
+    const cells = colourCells(stripes(SIX));
+    expect(findFamilies(cells.cells)).toEqual(findFamilies(cells.cells));
+    const brighter = findFamilies(
+      colourCells(stripes(SIX.map((c) => c.map((v) => 1.3 * v) as unknown as Vector3))).cells,
+    );
+    const before = findFamilies(cells.cells);
+    expect(brighter.length).toBe(before.length);
+    for (const one of before)
+      expect(Math.min(...brighter.map((other) => Math.abs(other.hueDegrees - one.hueDegrees)))).toBeLessThan(3);
+    expect(findFamilies(colourCells(stripes([[0.3, 0.3, 0.3]])).cells)).toEqual([]);
+    expect(findFamilies([])).toEqual([]);
+  });
+
+  test("never more than nine, however many colours", () => {
+    const many = Array.from({ length: 24 }, (_, i): Vector3 => {
+      const angle = (i / 24) * 2 * Math.PI;
+      return [0.2 + 0.15 * Math.cos(angle), 0.2 + 0.12 * Math.cos(angle + 2.1), 0.2 + 0.15 * Math.cos(angle + 4.2)];
+    });
+    const found = findFamilies(colourCells(stripes(many)).cells);
+    expect(found.length).toBeGreaterThanOrEqual(3);
+    expect(found.length).toBeLessThanOrEqual(9);
+  });
+});
+
+describe("changing families", () => {
+  const samples = [
+    { working: RED, weight: 0.3 },
+    { working: [0.36, 0.1, 0.055] as Vector3, weight: 0.2 },
+    { working: [0.3, 0.16, 0.05] as Vector3, weight: 0.3 },
+    { working: [0.28, 0.17, 0.05] as Vector3, weight: 0.2 },
+  ];
+  test("split parts it between its colours and keeps its stops; one colour cannot be split", () => {
+    const split = splitFamily(THREE, "red", samples);
+    expect(split).toHaveLength(4);
+    expect(split.slice(0, 2).map(({ stops }) => stops)).toEqual([1.2, 1.2]);
+    expect(new Set(split.map(({ id }) => id)).size).toBe(4);
+    const hues = split.slice(0, 2).map(({ hueDegrees }) => hueDegrees);
+    expect(Math.abs(hues[0] - hues[1])).toBeGreaterThan(10);
+    expect(splitFamily(THREE, "red", samples.slice(0, 1))).toEqual(THREE);
+    expect(splitFamily(THREE, "nobody", samples)).toEqual(THREE);
+  });
+  test("merge weighs by share; with itself or a stranger it changes nothing", () => {
+    const merged = mergeFamilies(THREE, { id: "red", share: 0.3 }, { id: "green", share: 0.1 });
+    expect(merged.map(({ id }) => id)).toEqual(["red", "blue"]);
+    expect(merged[0].stops).toBeCloseTo(0.75 * 1.2 - 0.25 * 0.7, 1);
+    expect(mergeFamilies(THREE, { id: "red", share: 1 }, { id: "red", share: 1 })).toEqual(THREE);
+    expect(mergeFamilies(THREE, { id: "red", share: 1 }, { id: "nobody", share: 1 })).toEqual(THREE);
+  });
+  test("a picked colour is a family about it", () => {
+    const added = addFamily(THREE, [0.5, 0.36, 0.06]);
+    expect(added).toHaveLength(4);
+    const membership = membershipOf({ families: added, softness: 0.5 });
+    const shares = new Float64Array(5);
+    membership.at(familyPlace([0.5, 0.36, 0.06]), shares);
+    expect(shares[3]).toBeGreaterThan(0.95);
+  });
+  test("names say the colour, and no two are the same", () => {
+    expect(nameColour(familyPlace(BLUE))).toMatch(/blue/);
+    expect(nameColour(familyPlace([0.5, 0.12, 0.05]))).toMatch(/red|terracotta/);
+    const names = nameColours(
+      [RED, [0.16, 0.045, 0.025], [0.64, 0.18, 0.1], GREEN].map((c) => familyPlace(c as Vector3)),
+    );
+    expect(new Set(names).size).toBe(4);
+  });
+});

@@ -1,0 +1,88 @@
+import { describe, expect, test } from "@jest/globals";
+import { seeded } from "../../../kernels/__tests__/open-heap.ts";
+import { clippingCost } from "../clipping.ts";
+import { edgeDamage } from "../edge-damage.ts";
+import { findSeam, VISIBLE_SEAM } from "../seams.ts";
+
+const SIZE = 25;
+
+/** A slanted edge between two colours with a soft passage, and the grey that `weigh` makes of it. */
+function edge(
+  left: readonly number[],
+  right: readonly number[],
+  weigh: (share: number, rgb: number[]) => number,
+  noise = 0,
+) {
+  const random = seeded(3);
+  const colour = [0, 1, 2].map(() => new Float32Array(SIZE * SIZE)) as [Float32Array, Float32Array, Float32Array];
+  const light = new Float32Array(SIZE * SIZE);
+  for (let i = 0; i < light.length; i++) {
+    const x = (i % SIZE) - 12 - 0.15 * (Math.floor(i / SIZE) - 12);
+    const share = 1 / (1 + Math.exp(-x / 0.6));
+    const rgb = left.map((v, c) => (v * (1 - share) + right[c] * share) * (1 + noise * (random() - 0.5)));
+    rgb.forEach((v, c) => (colour[c][i] = v));
+    light[i] = weigh(share, rgb);
+  }
+  return { width: SIZE, height: SIZE, colour, light };
+}
+const RED = [0.3, 0.08, 0.05];
+const BLUE = [0.1, 0.2, 0.45];
+
+describe("edge damage", () => {
+  test("none when the grey is any linear weighing, noise or not", () => {
+    for (const noise of [0, 0.05]) {
+      const damage = edgeDamage(edge(RED, BLUE, (_, [r, g, b]) => 1.5 * r + 0.4 * g - 0.1 * b, noise))!;
+      expect(damage.halo).toBeLessThan(0.02);
+      expect(damage.stairPx).toBeLessThan(0.1);
+    }
+  });
+  test("a dark line along the edge is a halo of its depth", () => {
+    const dip = (share: number) => 0.2 + 0.2 * share - 0.08 * 4 * share * (1 - share);
+    const { halo, step } = edgeDamage(edge(RED, BLUE, dip))!;
+    expect(step).toBeGreaterThan(0.15);
+    expect(halo).toBeGreaterThan(0.12);
+    expect(halo).toBeLessThan(0.5);
+  });
+  test("blocks along the edge are stair-steps", () => {
+    const patch = edge(RED, BLUE, (_, [r, g, b]) => r + g + b);
+    // Chroma of half the resolution: the grey of every fourth row is held for four rows.
+    const blocky = patch.light.map((_, i) => patch.light[(Math.floor(i / SIZE) & ~3) * SIZE + (i % SIZE)]);
+    const whole = edgeDamage({ ...patch, light: blocky })!;
+    expect(whole.stairPx).toBeGreaterThan(edgeDamage(patch)!.stairPx);
+  });
+  test("where nothing steps there is nothing to tell", () => {
+    expect(edgeDamage(edge(RED, RED, () => 0.2, 0.01))).toBeNull();
+    expect(edgeDamage(edge(RED, BLUE, (_, [r, , b]) => Math.max(0, r - b)))).toBeNull();
+  });
+});
+
+describe("seams", () => {
+  const [width, height] = [120, 80];
+  const flat = (value: number) => new Float32Array(width * height).fill(value);
+  const mixed = (softnessPx: number) =>
+    Float32Array.from({ length: width * height }, (_, i) => {
+      const share = 1 / (1 + Math.exp(-((i % width) - 60) / softnessPx));
+      return 0.2 * (1 - share) + 0.4 * share;
+    });
+  test("a hard edge on something smooth is found where it is", () => {
+    const seam = findSeam({ width, height, base: flat(0.2), own: flat(0.4), mixed: mixed(0.8) })!;
+    expect(seam.stopsPerPercent).toBeGreaterThan(VISIBLE_SEAM);
+    expect(Math.abs(seam.x - 0.5)).toBeLessThan(0.03);
+  });
+  test("a soft passage is not seen, nor is what lies in texture", () => {
+    const soft = findSeam({ width, height, base: flat(0.2), own: flat(0.4), mixed: mixed(14) });
+    expect(soft!.stopsPerPercent).toBeLessThan(VISIBLE_SEAM);
+    const texture = Float32Array.from({ length: width * height }, (_, i) => 0.2 * (1 + 0.5 * Math.sin(i * 1.7)));
+    const other = mixed(0.8);
+    expect(findSeam({ width, height, base: texture, own: texture.map((v) => 2 * v), mixed: texture.map((v, i) => v * (other[i] / 0.2)) })?.stopsPerPercent ?? 0).toBeLessThan(VISIBLE_SEAM); // prettier-ignore
+    expect(findSeam({ width, height, base: flat(0.2), own: flat(0.2), mixed: flat(0.2) })).toBeNull();
+  });
+});
+
+test("clipping counts what the weights push over the ends, and whose it is", () => {
+  const labels = Uint8Array.from([0, 0, 1, 1, 1, 255]);
+  const plain = Float32Array.from([0.2, 0.2, 0.2, 0.2, 0.0001, 0.99]);
+  const print = Float32Array.from([0.2, 1, 0.0001, 0.0005, 0.0001, 0.99]);
+  expect(clippingCost(print, plain, labels)).toEqual({ black: 2 / 6, white: 1 / 6, family: 1 });
+  expect(clippingCost(plain, plain, labels)).toEqual({ black: 0, white: 0, family: null });
+});

@@ -1,0 +1,62 @@
+import type { Vector3 } from "../../colour/matrix.ts";
+import { placeToFamily } from "./family.ts";
+
+/** Hues round the circle by where each ends, OKLab degrees, with what a dark and a pale one are called. */
+const HUES: readonly (readonly [end: number, name: string, dark: string, pale: string])[] = [
+  [12, "rose", "wine", "pink"],
+  [26, "crimson", "wine", "pink"],
+  [44, "warm red", "rust", "coral"],
+  [62, "terracotta", "brown", "apricot"],
+  [80, "amber", "umber", "sand"],
+  [97, "gold", "bronze", "straw"],
+  [115, "olive", "dark olive", "lemon"],
+  [132, "leaf green", "moss", "pale green"],
+  [160, "green", "fir green", "mint"],
+  [195, "sea green", "deep teal", "pale teal"],
+  [232, "teal blue", "petrol", "ice blue"],
+  [262, "sky blue", "slate blue", "pale blue"],
+  [288, "blue", "indigo", "pale indigo"],
+  [318, "violet", "dark violet", "lilac"],
+  [346, "purple", "plum", "mauve"],
+  [360, "rose", "wine", "pink"],
+];
+const DARK = 0.46;
+const PALE = 0.74;
+const MUTED = 0.1;
+
+/** A word or two for a place's colour, such as "warm red". */
+export function nameColour(place: Vector3): string {
+  const { hueDegrees, saturation, lightness } = placeToFamily(place);
+  const [, name, dark, pale] = HUES.find(([end]) => hueDegrees < end) ?? HUES[0];
+  if (lightness < DARK) return saturation < MUTED ? `greyish ${dark}` : dark;
+  if (lightness > PALE) return pale;
+  return saturation < MUTED ? `greyish ${name}` : name;
+}
+
+/** Names for several places, told apart by lightness where two would be called the same. */
+export function nameColours(places: readonly Vector3[]): string[] {
+  const names = places.map(nameColour);
+  return names.map((name, i) => {
+    const alike = places.filter((_, j) => names[j] === name);
+    if (alike.length === 1) return name;
+    const rank = alike.filter((other) => other[2] > places[i][2]).length;
+    if (alike.length === 2) return `${rank === 0 ? "lighter" : "darker"} ${name}`;
+    return `${name} ${rank + 1}`;
+  });
+}
+
+/** What a family may show; a hint, never a decision. */
+export type FamilyHint = "skin" | "leaves" | "sky" | "earth";
+
+/**
+ * What a family of this colour and place in the picture often is.
+ * @param heightShare - mean height of its pixels, 0 top to 1 bottom.
+ */
+export function hintOf(place: Vector3, heightShare: number): FamilyHint | null {
+  const { hueDegrees: hue, saturation, lightness } = placeToFamily(place);
+  if (hue > 215 && hue < 278 && heightShare < 0.42 && lightness > 0.4) return "sky";
+  if (hue > 100 && hue < 150 && saturation > 0.1) return "leaves";
+  if (hue > 30 && hue < 60 && saturation > 0.06 && saturation < 0.15 && lightness > 0.55) return "skin";
+  if (hue > 40 && hue < 95 && lightness < 0.55) return "earth";
+  return null;
+}

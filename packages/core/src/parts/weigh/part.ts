@@ -1,0 +1,91 @@
+import { carryShape } from "../../shapes/shapes.ts";
+import type { Fault, Part, PartLine } from "../part.ts";
+import { risingFault } from "../rising.ts";
+import { formatSigned } from "../words.ts";
+import { areasStage } from "./areas-stage.ts";
+import { prepareWeigh } from "./print.ts";
+import { weighSchema, type FilmChoice, type Weigh, type WeighArea } from "./schema.ts";
+import { weighStage } from "./weigh-stage.ts";
+
+export const weighPart: Part<Weigh, "weigh"> = {
+  name: "weigh",
+  station: "Weigh",
+  schema: weighSchema,
+  prepare: prepareWeigh,
+  stages: [weighStage, areasStage],
+  viewStages: [],
+  describe,
+  lines: {
+    film: ["by"],
+    weights: ["red", "green", "blue"],
+    families: {
+      strike: (weigh) => moveFamiliesTo(weigh, () => 0),
+      restore: (weigh, source) =>
+        moveFamiliesTo(weigh, (id) => source.families.find((family) => family.id === id)?.stops ?? 0),
+    },
+  },
+  itemLines: { area: "areas" },
+  carry: (weigh, carry) => ({
+    ...weigh,
+    areas: weigh.areas.map((area) => ({ ...area, shape: carryShape(area.shape, carry) })),
+  }),
+  check: ({ film, areas }) =>
+    filmFault(film, "film") ?? areas.map((area, i) => filmFault(area.film, `areas.${i}.film`)).find(Boolean) ?? null,
+};
+
+function moveFamiliesTo(weigh: Weigh, stopsOf: (id: string) => number): Weigh {
+  return { ...weigh, families: weigh.families.map((family) => ({ ...family, stops: stopsOf(family.id) })) };
+}
+
+function describe(weigh: Weigh, fresh: Weigh): PartLine[] {
+  const lines: PartLine[] = [];
+  if (weigh.by === "film") lines.push({ id: "film", text: describeFilm(weigh.film) });
+  else if (!isPlainLuminance(weigh, fresh)) lines.push({ id: "weights", text: describeWeights(weigh) });
+  const moved = weigh.families.filter(({ stops }) => stops !== 0).sort((p, q) => Math.abs(q.stops) - Math.abs(p.stops));
+  if (moved.length > 0) {
+    const told = moved.map(({ name, stops }) => `${name} ${formatSigned(stops, 1)}`).join(", ");
+    lines.push({ id: "families", text: `${told} stops` });
+  }
+  for (const area of weigh.areas) {
+    const how =
+      area.by === "film"
+        ? describeFilm(area.film)
+        : isPlainLuminance(area, fresh)
+          ? "plain luminance"
+          : describeWeights(area);
+    lines.push({ id: `area:${area.id}`, text: `${area.name}: ${how}${area.on ? "" : " (off)"}` });
+  }
+  return lines;
+}
+
+/** "orthochromatic through deep yellow, tungsten". */
+export function describeFilm(choice: FilmChoice): string {
+  const film = choice.film === "own" ? (choice.ownFilm?.name ?? "own film") : choice.film;
+  const filter = choice.filter === "own" ? (choice.ownFilter?.name ?? "own filter") : choice.filter;
+  const through = choice.filter === "none" ? "" : ` through ${filter}`;
+  return `${film}${through}, ${choice.light}`;
+}
+
+type Weights = Pick<WeighArea, "red" | "green" | "blue">;
+
+function isPlainLuminance({ red, green, blue }: Weights, fresh: Weights): boolean {
+  return red === fresh.red && green === fresh.green && blue === fresh.blue;
+}
+
+function describeWeights({ red, green, blue }: Weights): string {
+  const [r, g, b] = [red, green, blue].map((weight) => formatSigned(weight, 2).replace("+", ""));
+  return `red ${r}, green ${g}, blue ${b}`;
+}
+
+/** A film or filter of the user's own has a curve, whose wavelengths rise. */
+function filmFault({ film, filter, ownFilm, ownFilter }: FilmChoice, field: string): Fault | null {
+  for (const [chosen, own, name] of [
+    [film, ownFilm, "ownFilm"],
+    [filter, ownFilter, "ownFilter"],
+  ] as const) {
+    if (chosen === "own" && !own) return { field: `${field}.${name}`, expected: "a curve", received: "null" };
+    const fault = own && risingFault(own.points, `${field}.${name}.points`, "wavelengths");
+    if (fault) return fault;
+  }
+  return null;
+}

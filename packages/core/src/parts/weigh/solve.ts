@@ -1,0 +1,285 @@
+import { type Weigh, familySchema } from "./schema.ts";
+import { rangeOf } from "../../schema/defaults.ts";
+import type { FamilyProbe } from "./family-probe.ts";
+import { leastChange, type LinearBound } from "./least-change.ts";
+import type { Boundary } from "./picture-colours.ts";
+import { findNeighbours, GREY_APART, PARTED, type Neighbours } from "./separation.ts";
+
+/** What a solution is asked for. */
+export type Goal =
+  /** Two groups at least so far apart in L*. */
+  | { readonly kind: "part"; readonly first: number; readonly second: number; readonly apart?: number }
+  /** Every merged pair of neighbours. */
+  | { readonly kind: "part all"; readonly apart?: number }
+  /** A family on a zone. */
+  | { readonly kind: "zone"; readonly family: number; readonly zone: number };
+
+export interface SolveOptions {
+  /** Most noise that any family may cost, stops of ISO; what it costs already is always allowed. */
+  readonly mostNoiseStops?: number;
+}
+
+/** What kept a solution from its goal. */
+export type StoppedBy =
+  | { readonly kind: "pinned" }
+  | { readonly kind: "range"; readonly family: number }
+  | { readonly kind: "noise"; readonly family: number };
+
+/** The smallest change that was found. */
+interface Settled {
+  readonly weigh: Weigh;
+  readonly changes: readonly { readonly family: number; readonly from: number; readonly to: number }[];
+  readonly reached: boolean;
+  /** What stopped it, when it is not reached. */
+  readonly stoppedBy: StoppedBy | null;
+}
+
+export interface Solution extends Settled {
+  /** Neighbours that were apart and have become one grey by it, by their indices. */
+  readonly closer: readonly (readonly [number, number])[];
+}
+
+const { minimum: LOWEST, maximum: HIGHEST } = rangeOf(familySchema, "stops");
+const ROUNDS = 10;
+const REPAIRS = 3;
+const PROBE_STEP = 0.04;
+/** A goal counts as reached within this, L*. */
+const CLOSE = 0.4;
+/** Moving a family that was not asked about counts as so much farther. */
+const BYSTANDER = 2.5;
+/** Stops are settled in hundredths. */
+const SETTLED = 100;
+/** Moves smaller than this are left out when the goal is reached without, stops. */
+const TRIFLE = 0.12;
+/** Noise that a solution may cost, stops of ISO. */
+export const MOST_NOISE_STOPS = 1;
+/** Farthest that one round goes, so that the straight lines stay near the truth. */
+const LONGEST_STEP = 0.8;
+
+interface Wanted {
+  readonly first: number;
+  readonly second: number | null;
+  /** sign · (L first − L second) ≥ atLeast; second null: L first itself. */
+  readonly sign: 1 | -1;
+  readonly atLeast: number;
+  /** Asked for, or only to be kept. */
+  readonly goal: boolean;
+}
+
+/**
+ * The smallest change of the families' stops (least squares) that reaches a goal, within their range, with pinned families
+ * untouched and noise within a bound. Greys bend, so it goes in rounds of straight lines. Neighbours that would become one
+ * grey by it are kept apart, on whichever side they come to lie, as long as the goal is reached all the same.
+ */
+export function solve(
+  probe: FamilyProbe,
+  boundaries: readonly Boundary[],
+  goal: Goal,
+  { mostNoiseStops = MOST_NOISE_STOPS }: SolveOptions = {},
+): Solution {
+  const solved = goalsOf(probe, boundaries, goal).map((wanted) => {
+    const before = findNeighbours(probe, boundaries);
+    const first = settle(probe, wanted, mostNoiseStops);
+    let best = first;
+    const kept: Wanted[] = [];
+    for (let repair = 0; repair < REPAIRS && best.reached; repair++) {
+      const lost = newlyMerged(probe, boundaries, before, best, wanted);
+      if (lost.length === 0) break;
+      kept.push(...lost);
+      const next = settle(probe, [...wanted, ...kept], mostNoiseStops);
+      if (!next.reached) break;
+      best = next;
+    }
+    const closer = newlyMerged(probe, boundaries, before, best, wanted).map(
+      ({ first: one, second }) => [one, second!] as const,
+    );
+    return { ...best, closer };
+  });
+  return smallest(solved);
+}
+
+function smallest(solutions: readonly Solution[]): Solution {
+  const length = ({ changes }: Settled) => Math.hypot(...changes.map(({ from, to }) => to - from));
+  return solutions.reduce((best, one) => {
+    if (one.reached !== best.reached) return one.reached ? one : best;
+    return length(one) < length(best) === one.reached ? one : best;
+  });
+}
+
+/** What must hold for a goal; a pair may be parted either way. */
+function goalsOf(probe: FamilyProbe, boundaries: readonly Boundary[], goal: Goal): Wanted[][] {
+  if (goal.kind === "zone") {
+    const base = { first: goal.family, second: null, goal: true };
+    return [
+      [
+        { ...base, sign: 1, atLeast: 10 * goal.zone },
+        { ...base, sign: -1, atLeast: -10 * goal.zone },
+      ],
+    ];
+  }
+  const atLeast = goal.apart ?? PARTED;
+  if (goal.kind === "part") {
+    const { first, second } = goal;
+    return ([1, -1] as const).map((sign) => [{ first, second, sign, atLeast, goal: true }]);
+  }
+  const greys = probe.greys();
+  const plain = probe.plainGreys();
+  const pairs = findNeighbours(probe, boundaries, greys).filter(({ merged }) => merged);
+  // Each pair in the order in which it stands, or by its luminance when it is one and the same.
+  const towards = ({ first, second }: Boundary): 1 | -1 => {
+    const now = greys[first].lightness - greys[second].lightness;
+    const before = plain[first].lightness - plain[second].lightness;
+    return (Math.abs(now) > 0.5 ? now : before) >= 0 ? 1 : -1;
+  };
+  return [pairs.map((pair) => ({ first: pair.first, second: pair.second, sign: towards(pair), atLeast, goal: true }))];
+}
+
+/** Neighbours that were two greys and are one under a solution, as bounds that would keep them apart. */
+function newlyMerged(
+  probe: FamilyProbe,
+  boundaries: readonly Boundary[],
+  before: readonly Neighbours[],
+  { weigh }: Settled,
+  wanted: readonly Wanted[],
+): Wanted[] {
+  return findNeighbours(probe, boundaries, probe.greys(weigh))
+    .filter(({ merged }) => merged)
+    .flatMap(({ first, second, greyDifference }) => {
+      const was = before.find((pair) => pair.first === first && pair.second === second);
+      if (!was || was.merged || wanted.some((bound) => bound.first === first && bound.second === second)) return [];
+      const side = Math.abs(greyDifference) > 1 ? greyDifference : was.greyDifference;
+      return [{ first, second, sign: side >= 0 ? 1 : -1, atLeast: GREY_APART + 0.5, goal: false } as const];
+    });
+}
+
+function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: number): Settled {
+  const { weigh } = probe;
+  const start = weigh.families.map(({ stops }) => stops);
+  const free = weigh.families.flatMap(({ pinned }, i) => (pinned ? [] : [i]));
+  if (free.length === 0) return notReached(weigh, { kind: "pinned" });
+  const withStops = (stops: readonly number[]) => moveFamilies(weigh, stops);
+  const lightness = (stops: readonly number[]) => probe.greys(withStops(stops)).map((grey) => grey.lightness);
+  const missing = (greys: readonly number[], bound: Wanted) => bound.atLeast - heldBy(greys, bound);
+  const asked = new Set(wanted.flatMap(({ first, second, goal }) => (goal ? [first, second] : [])));
+  const costs = free.map((k) => (asked.has(k) ? 1 : BYSTANDER));
+  let stops = [...start];
+  for (let round = 0; round < ROUNDS; round++) {
+    const now = lightness(stops);
+    const slopes = free.map((k) => {
+      const step = stops[k] > HIGHEST - PROBE_STEP ? -PROBE_STEP : PROBE_STEP;
+      const moved = lightness(stops.map((value, i) => (i === k ? value + step : value)));
+      return moved.map((value, i) => (value - now[i]) / step);
+    });
+    const slopeOf = (column: number[], { first, second, sign }: Wanted) =>
+      sign * (column[first] - (second === null ? 0 : column[second]));
+    const bounds: LinearBound[] = wanted.map((bound) => {
+      const a = slopes.map((column) => slopeOf(column, bound));
+      const gone = free.reduce((sum, k, i) => sum + a[i] * (stops[k] - start[k]), 0);
+      return { a: a.map((slope, i) => slope / costs[i]), atLeast: missing(now, bound) + gone };
+    });
+    free.forEach((k, i) => {
+      const unit = free.map((_, j) => (i === j ? 1 / costs[i] : 0));
+      bounds.push({ a: unit, atLeast: LOWEST - start[k] }, { a: unit.map((v) => -v), atLeast: start[k] - HIGHEST });
+    });
+    const { x } = leastChange(free.length, bounds);
+    let farthest = 0;
+    const next = [...stops];
+    free.forEach((k, i) => {
+      const target = Math.min(HIGHEST, Math.max(LOWEST, start[k] + x[i] / costs[i]));
+      next[k] = stops[k] + Math.min(LONGEST_STEP, Math.max(-LONGEST_STEP, target - stops[k]));
+      farthest = Math.max(farthest, Math.abs(next[k] - stops[k]));
+    });
+    stops = next;
+    if (farthest < 2e-3) break;
+  }
+  const noisy = loudestOver(probe, withStops, start, mostNoiseStops);
+  const tooLoud = noisy(stops);
+  if (tooLoud !== null) stops = asFarAs((values) => noisy(values) === null, start, stops);
+  const failing = (values: readonly number[]) => {
+    const greys = lightness(values);
+    return wanted.filter((bound) => missing(greys, bound) > CLOSE);
+  };
+  const settled = stops.map((value, k) => (Math.abs(value - start[k]) < 0.5 / SETTLED ? start[k] : rounded(value)));
+  // What hardly counts is left where it was, so that the change can be told in few words.
+  for (const k of free) {
+    if (settled[k] === start[k] || Math.abs(settled[k] - start[k]) > TRIFLE) continue;
+    const without = settled.map((value, i) => (i === k ? start[k] : value));
+    if (failing(without).length <= failing(settled).length) settled[k] = start[k];
+  }
+  const failed = failing(settled);
+  const reached = failed.every((bound) => !bound.goal);
+  const changes = settled.flatMap((to, family) => (to === start[family] ? [] : [{ family, from: start[family], to }]));
+  const stoppedBy = reached ? null : reasonOf(tooLoud, settled, free, weigh, wanted);
+  return { weigh: withStops(settled), changes, reached, stoppedBy };
+}
+
+function rounded(value: number): number {
+  return Math.round(value * SETTLED) / SETTLED;
+}
+
+function heldBy(greys: readonly number[], { first, second, sign }: Wanted): number {
+  return sign * (greys[first] - (second === null ? 0 : greys[second]));
+}
+
+function notReached(weigh: Weigh, stoppedBy: StoppedBy): Settled {
+  return { weigh, changes: [], reached: false, stoppedBy };
+}
+
+function reasonOf(
+  tooLoud: number | null,
+  stops: readonly number[],
+  free: readonly number[],
+  weigh: Weigh,
+  wanted: readonly Wanted[],
+): StoppedBy {
+  if (tooLoud !== null) return { kind: "noise", family: tooLoud };
+  const asked = wanted.filter(({ goal }) => goal).flatMap(({ first, second }) => [first, second ?? first]);
+  const atEnd = free.find((k) => asked.includes(k) && (stops[k] >= HIGHEST - 0.02 || stops[k] <= LOWEST + 0.02));
+  if (atEnd !== undefined) return { kind: "range", family: atEnd };
+  if (asked.every((k) => k >= weigh.families.length || weigh.families[k].pinned)) return { kind: "pinned" };
+  return { kind: "range", family: asked.find((k) => k < weigh.families.length) ?? 0 };
+}
+
+/** The family that is noisier than allowed, worst first; null when none is. */
+function loudestOver(
+  probe: FamilyProbe,
+  withStops: (stops: readonly number[]) => Weigh,
+  start: readonly number[],
+  most: number,
+) {
+  const before = probe.noiseStops(withStops(start));
+  return (stops: readonly number[]): number | null => {
+    let loudest: number | null = null;
+    let worst = 0.02;
+    probe.noiseStops(withStops(stops)).forEach((value, k) => {
+      const over = (value ?? 0) - Math.max(most, before[k] ?? 0);
+      if (k < start.length && over > worst) {
+        worst = over;
+        loudest = k;
+      }
+    });
+    return loudest;
+  };
+}
+
+/** The farthest point between two that still holds. */
+function asFarAs(
+  holds: (values: readonly number[]) => boolean,
+  from: readonly number[],
+  to: readonly number[],
+): number[] {
+  let low = 0;
+  let high = 1;
+  const at = (share: number) => from.map((value, i) => value + share * (to[i] - value));
+  for (let i = 0; i < 12; i++) {
+    const middle = (low + high) / 2;
+    if (holds(at(middle))) low = middle;
+    else high = middle;
+  }
+  return at(low);
+}
+
+/** The same families on other stops. */
+export function moveFamilies(weigh: Weigh, stops: readonly number[]): Weigh {
+  return { ...weigh, families: weigh.families.map((family, i) => ({ ...family, stops: stops[i] })) };
+}

@@ -1,0 +1,51 @@
+import type { WeighPrint } from "./print.ts";
+import { SLOT_EDGE } from "../../kernels/heap.ts";
+import type { Stage } from "../../graph/stage.ts";
+import { tileSize } from "../../tiles/tiles.ts";
+
+/** Colour into grey: scene light E = (red·R + green·G + blue·B) · 2^stops(colour), exposure in the weights. */
+export const weighStage: Stage<WeighPrint> = {
+  name: "weigh",
+  grid: "negative",
+  planes: 1,
+  costNs: 14,
+  after: null,
+  reads: ({ grey, lattice, overShare, recipe }) => [
+    grey.weights,
+    lattice?.key,
+    overShare,
+    recipe.ground.lens.fallOffStops,
+  ],
+  isActive: () => true,
+  needs: () => [],
+  compute({ heap, print, negativeTile }, level, rect, [out]) {
+    const place = { level, column: rect.x / SLOT_EDGE, row: rect.y / SLOT_EDGE };
+    const { width, height } = tileSize(print.negative, place);
+    const tile = negativeTile(place);
+    const halves = heap.place(tile);
+    const plane = 2 * width * height;
+    const { grey, lattice } = print;
+    const planes = [halves, halves + plane, halves + 2 * plane] as const;
+    if (lattice) {
+      const table = heap.place(lattice.table);
+      heap.kernels.weighByColour(...planes, width, height, out, SLOT_EDGE, ...grey.weights, table, grey.floor);
+    } else heap.kernels.weighHalf(...planes, width, height, out, SLOT_EDGE, ...grey.weights);
+    if (print.overShare !== 0 && tile.length > 3 * width * height) {
+      const over = halves + 3 * plane;
+      const [red, green, blue] = grey.weights;
+      const light = heap.allocate(4 * SLOT_EDGE * height);
+      const gain = (red + green + blue) * print.overShare;
+      heap.kernels.weighHalf(over, over, over, width, height, light, SLOT_EDGE, gain, 0, 0);
+      heap.kernels.addScaled(out, light, SLOT_EDGE * height, 1, 0);
+    }
+    const { fallOffStops } = print.recipe.ground.lens;
+    if (fallOffStops === 0) return;
+    const radius = Math.hypot(print.negative.width, print.negative.height) / 2;
+    const step = 2 ** level / radius;
+    const from = (corner: number, whole: number) => (corner + 0.5) * step - whole / 2 / radius;
+    const { x, y } = rect;
+    heap.kernels.liftCorners(
+      out, SLOT_EDGE, width, height, from(x, print.negative.width), from(y, print.negative.height), step, fallOffStops,
+    ); // prettier-ignore
+  },
+};

@@ -1,0 +1,84 @@
+import type { Vector3 } from "../colour/matrix.ts";
+import { histograms, type Histograms } from "../measure/histogram.ts";
+import type { Size } from "../maths/rect.ts";
+import { defaultRecipe } from "../recipe/defaults.ts";
+import { wholeView, type View } from "../tiles/view.ts";
+import { withoutGrain, type AboutPrint, type Question } from "./reader.ts";
+
+const MEASURE_EDGE = 480;
+const PROBE_PIXELS = 5;
+const PICK_PIXELS = 15;
+const AS_SHOT = defaultRecipe().ground.whiteBalance;
+
+/** The light and grey at one spot. */
+export interface Probe {
+  /** Scene light after weighing and light moves, 1.0 = sensor white. */
+  readonly light: number;
+  readonly reflectance: number;
+}
+
+/** A place of the frame, full-size pixels. */
+export interface AtSpot extends AboutPrint {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** A small picture, RGBA. */
+export interface Sketch extends Size {
+  readonly memory: ArrayBuffer;
+}
+
+export const pictureQuestions = {
+  /** How often each tone occurs, in scene and print. */
+  measure: (async ({ engine, size, fetch }, { recipe }) => {
+    const print = engine.prepare(recipe);
+    const view = wholeView(print.frame, size, MEASURE_EDGE);
+    await fetch(engine.tilesFor(print, view));
+    return histograms(engine.renderLight(print, view), engine.renderReflectance(print, view));
+  }) satisfies Question<AboutPrint, Histograms>,
+
+  /** Light and grey at a spot. */
+  probe: (async ({ engine, fetch }, { recipe, ...at }) => {
+    const print = engine.prepare(withoutGrain(recipe));
+    const view = spotView(print.frame, at, PROBE_PIXELS);
+    await fetch(engine.tilesFor(print, view));
+    return { light: mean(engine.renderLight(print, view)), reflectance: mean(engine.renderReflectance(print, view)) };
+  }) satisfies Question<AtSpot, Probe>,
+
+  /** The colour of a spot as shot, before white balance and exposure. */
+  pick: (async ({ engine, fetch }, { recipe, ...at }) => {
+    const plain = { ...defaultRecipe(), ground: { ...recipe.ground, exposureEv: 0, whiteBalance: AS_SHOT } };
+    const print = engine.prepare(plain);
+    const view = spotView(print.frame, at, PICK_PIXELS);
+    await fetch(engine.tilesForColour(print, view));
+    const [red, green, blue] = engine.renderWorking(print, view).map(mean);
+    return [red, green, blue] as const;
+  }) satisfies Question<AtSpot, Vector3>,
+
+  /** The whole print, small and without grain. */
+  sketch: (async ({ engine, size, fetch }, { recipe, longEdge }) => {
+    const print = engine.prepare(withoutGrain(recipe));
+    const view = wholeView(print.frame, size, longEdge);
+    await fetch(engine.tilesFor(print, view));
+    const memory = new ArrayBuffer(4 * view.width * view.height);
+    engine.renderRgba(print, view, new Uint8Array(memory));
+    return { width: view.width, height: view.height, memory };
+  }) satisfies Question<AboutPrint & { readonly longEdge: number }, Sketch>,
+};
+
+/** Some pixels about a place, within the frame. */
+function spotView(frame: Size, { x, y }: { readonly x: number; readonly y: number }, pixels: number): View {
+  const within = (at: number, length: number) => Math.max(0, Math.min(length - pixels, Math.floor(at) - (pixels >> 1)));
+  return {
+    x: within(x, frame.width),
+    y: within(y, frame.height),
+    width: Math.min(pixels, frame.width),
+    height: Math.min(pixels, frame.height),
+    scale: 1,
+    level: 0,
+  };
+}
+
+function mean(values: Float32Array): number {
+  return values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length);
+}

@@ -1,0 +1,55 @@
+import type { Size } from "../maths/rect.ts";
+import type { CaptureInfo } from "../raw/capture-info.ts";
+import { defaultRecipe } from "../recipe/defaults.ts";
+import type { Recipe } from "../recipe/schema.ts";
+import type { Engine } from "../render/engine.ts";
+import type { PreparedPrint } from "../render/prepare.ts";
+import type { TilePlace } from "../tiles/tiles.ts";
+import { wholeView, type View } from "../tiles/view.ts";
+
+/** A negative that can be asked about: an engine, and a way to its tiles. */
+export interface PictureReader {
+  readonly engine: Engine;
+  readonly size: Size;
+  readonly capture: CaptureInfo;
+  /** Brings tiles to hand; they stay there until the next call. @throws when one cannot be had. */
+  readonly fetch: (places: readonly TilePlace[]) => Promise<void>;
+}
+
+/** Something that can be asked about a negative. Answers can be posted between threads. */
+export type Question<Input, Answer> = (reader: PictureReader, input: Input) => Promise<Answer>;
+
+/** What every question about a print is asked with. */
+export interface AboutPrint {
+  readonly recipe: Recipe;
+}
+
+export function withoutGrain(recipe: Recipe): Recipe {
+  const { grain } = recipe.finish;
+  return { ...recipe, finish: { ...recipe.finish, grain: { ...grain, granularity: 0 } } };
+}
+
+/** Scene light of the whole print, small. */
+export async function wholeLight(
+  { engine, size, fetch }: PictureReader,
+  recipe: Recipe,
+  longEdge: number,
+): Promise<Float32Array> {
+  const print = engine.prepare(recipe);
+  const view = wholeView(print.frame, size, longEdge);
+  await fetch(engine.tilesFor(print, view));
+  return engine.renderLight(print, view).slice();
+}
+
+/** The whole print without its finish, rendered small in some way. */
+export async function wholePrint(
+  { engine, size, fetch }: PictureReader,
+  recipe: Recipe,
+  longEdge: number,
+  render: (print: PreparedPrint, view: View) => Float32Array,
+): Promise<{ readonly view: View; readonly values: Float32Array }> {
+  const print = engine.prepare({ ...recipe, finish: defaultRecipe().finish });
+  const view = wholeView(print.frame, size, longEdge);
+  await fetch(engine.tilesFor(print, view));
+  return { view, values: render(print, view).slice() };
+}

@@ -1,0 +1,188 @@
+import { beforeAll, describe, expect, test } from "@jest/globals";
+import { D65 } from "../../colour/white.ts";
+import { openHeap } from "../../kernels/__tests__/open-heap.ts";
+import type { KernelHeap } from "../../kernels/heap.ts";
+import { applyChanges } from "../../recipe/changes.ts";
+import { defaultRecipe } from "../../recipe/defaults.ts";
+import type { Recipe } from "../../recipe/schema.ts";
+import { fieldsOf, itemSchema, RECIPE_SCHEMA, type AnySchema, type Item } from "../../recipe/walk.ts";
+import { newShape, SHAPE_NAMES } from "../../shapes/shapes.ts";
+import type { View } from "../../tiles/view.ts";
+import { Engine } from "../engine.ts";
+import { busyScene, tilesOf } from "./scene-tiles.ts";
+
+const SIZE = { width: 560, height: 540 };
+const FACTS = { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } };
+let heap: KernelHeap;
+let spare: KernelHeap;
+let tiles: ReturnType<typeof tilesOf>;
+beforeAll(async () => {
+  heap = await openHeap(120);
+  spare = await openHeap(120);
+  tiles = tilesOf(heap, SIZE, busyScene);
+});
+
+/** Everything is in use, every kind of shape in moves and areas. */
+function fullRecipe(): Recipe {
+  const base = defaultRecipe();
+  const { by, red, green, blue, film } = base.weigh;
+  const own = { name: "own", points: [[400, 0.2], [700, 0.9]] as [number, number][] }; // prettier-ignore
+  return {
+    ...base,
+    ground: {
+      ...base.ground,
+      exposureEv: 0.2,
+      angleDegrees: 1.5,
+      crop: { centreX: 0.02, centreY: 0.01, width: 0.86, height: 0.74 },
+      whiteBalance: { mode: "set", kelvin: 4300, tint: 5, follow: 0.8 },
+      lens: { fallOffStops: 0.4, distortion: 0.02, keystoneVertical: 0.05, keystoneHorizontal: 0.02 },
+      calm: 0.5,
+      clean: [{ id: "d", kind: "heal", on: true, points: [[0.5, 0.4]], radius: 0.03, softness: 0.4, sourceX: 0.1, sourceY: 0.02 }], // prettier-ignore
+    },
+    weigh: {
+      ...base.weigh,
+      film: { ...film, ownFilm: own, ownFilter: own },
+      families: [
+        { id: "f", name: "warm", hueDegrees: 60, saturation: 0.2, lightness: 0.6, reach: 1, stops: 0.5, pinned: false },
+        {
+          id: "g",
+          name: "cold",
+          hueDegrees: 240,
+          saturation: 0.2,
+          lightness: 0.5,
+          reach: 1,
+          stops: -0.4,
+          pinned: false,
+        },
+      ],
+      areas: SHAPE_NAMES.map((kind, i) => ({
+        id: `a${i}`, name: kind, on: true, invert: false, shape: newShape(kind, 0.3 + 0.2 * i, 0.4), by, red: red + 0.3, green, blue, film,
+      })), // prettier-ignore
+    },
+    shape: {
+      ...base.shape,
+      blackPoint: -7,
+      characteristic: "film",
+      localContrast: { low: 0.2, mid: 0.5, high: -0.3 },
+      curve: [[0, 0.02], [0.5, 0.55], [1, 1]], // prettier-ignore
+    },
+    light: {
+      moves: SHAPE_NAMES.map((kind, i) => ({
+        id: `m${i}`, name: kind, on: true, stops: 0.7, amountPercent: 80, invert: i === 1, shape: newShape(kind, 0.6 - 0.2 * i, 0.35),
+      })), // prettier-ignore
+    },
+    finish: {
+      grain: { granularity: 12, crystalUm: 8, format: "small", seed: 3 },
+      toning: { toner: "sepia", strength: 0.6, balance: 0.1 },
+      edgeBurn: { stops: -0.4, start: 0.4, roundness: 0.5 },
+    },
+  };
+}
+
+/** Every field of a recipe that is one value, with another value for it. */
+function otherValues(): [path: string, value: unknown][] {
+  const found: [string, unknown][] = [];
+  const visit = (schema: AnySchema, value: unknown, path: string) => {
+    const item = itemSchema(schema);
+    if (item && Array.isArray(value)) {
+      for (const one of value as Item[]) visit(item, one, `${path}/${one.id}`);
+      return;
+    }
+    const fields = fieldsOf(schema, value);
+    if (!fields) found.push([path, otherValue(schema, value)]);
+    else
+      for (const [name, field] of Object.entries(fields))
+        if (!["id", "kind", "version"].includes(name))
+          visit(field, (value as Record<string, unknown>)[name], path === "" ? name : `${path}/${name}`);
+  };
+  visit(RECIPE_SCHEMA, fullRecipe(), "");
+  return found;
+}
+
+type Detail = AnySchema & { readonly enum?: readonly unknown[]; readonly minimum?: number; readonly maximum?: number };
+
+function otherValue({ enum: words, minimum = 0, maximum = 1, type }: Detail, value: unknown): unknown {
+  if (words) return words[(words.indexOf(value) + 1) % words.length];
+  if (typeof value === "boolean") return !value;
+  if (typeof value === "string") return `${value} again`;
+  if (type === "integer") return value === minimum ? minimum + 1 : minimum;
+  if (typeof value === "number") {
+    const step = 0.04 * (maximum - minimum);
+    return value + step <= maximum ? value + step : value - step;
+  }
+  if (value === null) return { centreX: 0, centreY: 0, width: 0.6, height: 0.5 };
+  if (Array.isArray(value)) return (value as number[][]).map((point, i) => (i === 1 || value.length === 1 ? [point[0] + 0.01, ...point.slice(1).map((v) => 0.9 * v)] : point)); // prettier-ignore
+  return null;
+}
+
+const views = (recipe: Recipe, engine: Engine): View[] => {
+  const { width, height } = engine.prepare(recipe).frame;
+  return [
+    { x: 0, y: 0, width, height, scale: 1, level: 0 },
+    { x: 10, y: 20, width: 150, height: 100, scale: 0.4, level: 1 },
+  ];
+};
+const render = (engine: Engine, recipe: Recipe) =>
+  views(recipe, engine).map((view) => engine.renderRgba(engine.prepare(recipe), view));
+
+describe("a warm engine shows what a fresh one does, to the bit", () => {
+  const base = fullRecipe();
+  test("after a change of any field", () => {
+    const warm = new Engine(heap, tiles, FACTS);
+    render(warm, base);
+    const wrong: string[] = [];
+    const fields = otherValues();
+    expect(fields.length).toBeGreaterThan(90);
+    for (const [path, value] of fields) {
+      // A film is of use only where it is in use.
+      const [owner, inFilm] = path.split("/film/");
+      const before = inFilm ? applyChanges(base, [{ op: "set", path: `${owner}/by`, value: "film" }]) : base;
+      const changed = applyChanges(before, [{ op: "set", path, value }]);
+      expect([path, changed]).not.toEqual([path, before]);
+      if (inFilm) render(warm, before);
+      const [warmly, freshly] = [render(warm, changed), render(new Engine(spare, tiles, FACTS), changed)];
+      if (warmly.some((pixels, i) => Buffer.compare(pixels, freshly[i]) !== 0)) wrong.push(path);
+    }
+    expect(wrong).toEqual([]);
+  }, 300_000);
+
+  test("as the crop's lower edge is pulled within a tile, with moves and areas in it", () => {
+    const warm = new Engine(heap, tiles, FACTS);
+    for (const height of [0.5, 0.62, 0.7, 0.55]) {
+      const recipe = {
+        ...base,
+        ground: { ...base.ground, crop: { centreX: 0, centreY: height / 2 - 0.4, width: 0.8, height } },
+      };
+      const [warmly, freshly] = [render(warm, recipe), render(new Engine(spare, tiles, FACTS), recipe)];
+      warmly.forEach((pixels, i) => expect(Buffer.compare(pixels, freshly[i])).toBe(0));
+    }
+  }, 60_000);
+});
+
+test("sixty-four moves and sixteen areas need no more slots than one of each", async () => {
+  const base = fullRecipe();
+  const [move] = base.light.moves;
+  const [area] = base.weigh.areas;
+  const recipe: Recipe = {
+    ...base,
+    weigh: { ...base.weigh, areas: Array.from({ length: 16 }, (_, i) => ({ ...area, id: `a${i}`, shape: newShape("ellipse", i / 16, 0.4) })) }, // prettier-ignore
+    light: { moves: Array.from({ length: 64 }, (_, i) => ({ ...move, id: `m${i}`, shape: newShape("ellipse", i / 64, 0.4) })) }, // prettier-ignore
+  };
+  const few = new Engine(await openHeap(24), tiles, FACTS);
+  const many = new Engine(spare, tiles, FACTS);
+  expect(Buffer.compare(render(few, recipe)[1], render(many, recipe)[1])).toBe(0);
+}, 60_000);
+
+test("one more mended place computes only the tiles it touches", async () => {
+  const base = { ...fullRecipe(), weigh: defaultRecipe().weigh };
+  const engine = new Engine(await openHeap(200), tiles, FACTS);
+  render(engine, base);
+  const counted = (recipe: Recipe) => engine.tilesFor(engine.prepare(recipe), views(recipe, engine)[0]).length;
+  expect(counted(base)).toBe(0);
+  const spot = { ...base.ground.clean[0], id: "e", points: [[0.05, 0.05]] as [number, number][], sourceX: 0.05 };
+  const mended = counted({ ...base, ground: { ...base.ground, clean: [...base.ground.clean, spot] } });
+  // Light that was weighed serves on: no tile of the negative is read.
+  expect(mended).toBe(0);
+  const reweighed = counted({ ...base, weigh: { ...base.weigh, red: 0.5 } });
+  expect(reweighed).toBe(4);
+});

@@ -1,0 +1,60 @@
+import { hashOf } from "../graph/stage-key.ts";
+import type { GraphPrint } from "../graph/stage.ts";
+import { applyAffine, type Affine } from "../maths/affine.ts";
+import type { Rect, Size } from "../maths/rect.ts";
+import { SLOT_EDGE } from "../kernels/heap.ts";
+import type { Box, MaskGrid } from "./shape.ts";
+import { shapeBounds, type MaskShape } from "./shapes.ts";
+
+/** A shape ready to be drawn: hashed and measured once for a print, however many tiles ask. */
+export interface PreparedShape {
+  readonly shape: MaskShape;
+  readonly invert: boolean;
+  /** Names the shape's geometry. */
+  readonly key: string;
+  readonly bounds: Box;
+}
+
+/** A print whose frame lies on the flat picture. */
+export interface FramedPrint extends GraphPrint {
+  readonly negative: Size;
+  readonly frame: Size & { readonly toFlat: Affine };
+}
+
+export function prepareShape(shape: MaskShape, invert: boolean): PreparedShape {
+  return { shape, invert, key: hashOf(JSON.stringify(shape)), bounds: shapeBounds(shape) };
+}
+
+/** The pixels of a rectangle and where they lie on the flat picture, in long edges. */
+export function maskGrid({ frame, negative }: FramedPrint, level: number, rect: Rect): MaskGrid {
+  const step = 2 ** level;
+  const longEdge = Math.max(negative.width, negative.height);
+  const m = frame.toFlat;
+  const [cx, cy] = applyAffine(m, (rect.x + 0.5) * step, (rect.y + 0.5) * step);
+  const s = step / longEdge;
+  const toFlat: Affine = {
+    ax: m.ax * s,
+    bx: m.bx * s,
+    cx: cx / longEdge,
+    ay: m.ay * s,
+    by: m.by * s,
+    cy: cy / longEdge,
+  };
+  return { width: SLOT_EDGE, height: rect.height, toFlat };
+}
+
+/** Whether a shape's mask may differ from 0 somewhere in a rectangle of the frame's pixels. */
+export function touches(print: FramedPrint, { bounds }: PreparedShape, level: number, rect: Rect): boolean {
+  const { toFlat } = maskGrid(print, level, rect);
+  const [right, bottom] = [rect.width, rect.height];
+  // Pixel centres run from 0 to width − 1; one more on each side is room for rounding.
+  const corners = [[-1, -1], [right, -1], [-1, bottom], [right, bottom]].map(([x, y]) => applyAffine(toFlat, x, y)); // prettier-ignore
+  const xs = corners.map(([x]) => x);
+  const ys = corners.map(([, y]) => y);
+  return (
+    bounds.left <= Math.max(...xs) &&
+    bounds.right >= Math.min(...xs) &&
+    bounds.top <= Math.max(...ys) &&
+    bounds.bottom >= Math.min(...ys)
+  );
+}

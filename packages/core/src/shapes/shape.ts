@@ -1,0 +1,47 @@
+import type { TSchema } from "@sinclair/typebox";
+import type { KernelHeap } from "../kernels/heap.ts";
+import type { Affine } from "../maths/affine.ts";
+
+/** A grid of pixels and where their centres lie on the flat picture, in long edges from its top left. */
+export interface MaskGrid {
+  /** Multiple of 4. */
+  readonly width: number;
+  readonly height: number;
+  readonly toFlat: Affine;
+}
+
+/** A box on the flat picture, in long edges; sides may be infinite. */
+export interface Box {
+  readonly left: number;
+  readonly top: number;
+  readonly right: number;
+  readonly bottom: number;
+}
+
+/** Where a place of the flat picture goes when the lens is corrected otherwise, in long edges. */
+export type Carry = (x: number, y: number) => [number, number];
+
+/** Lowest and highest coordinate of a shape's places; what is carried stays within. */
+export const PLACE_RANGE = { lowest: -1, highest: 2 } as const;
+
+/** A kind of shape: everything the rest of Yelm needs to know of it. One file each, one line in `shapes.ts`. */
+export interface ShapeKind<S> {
+  readonly kind: string;
+  readonly schema: TSchema;
+  /** One of usual size about a place. */
+  fresh(x: number, y: number): S;
+  /** Draws the mask, 0–1, into `out`: width·height f32. Outside its bounds it is 0 to the bit. */
+  draw(heap: KernelHeap, shape: S, grid: MaskGrid, out: number): void;
+  /** A box outside which the mask is 0. */
+  bounds(shape: S): Box;
+  /** The shape on what it was drawn on, after the lens was corrected otherwise. */
+  carry(shape: S, carry: Carry): S;
+  /** What it is called in a line of the ticket. */
+  words(shape: S): string;
+  /** False while there is nothing of it to be seen, such as a brush without a stroke. */
+  isDrawn(shape: S): boolean;
+}
+
+export function withinPlaces(v: number): number {
+  return Math.min(PLACE_RANGE.highest, Math.max(PLACE_RANGE.lowest, v));
+}

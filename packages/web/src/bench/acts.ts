@@ -1,0 +1,33 @@
+import type { Station } from "@yelm/core";
+import { facts, type ActFacts } from "../keys/act-facts.ts";
+import { stationNumber } from "../stations/stations.ts";
+
+export const BENCH_ACTS = facts({
+  verify: ["Picture", "Check that the capture is untouched", ""],
+  undo: ["Print", "Undo", "mod+z"],
+  redo: ["Print", "Redo", "mod+shift+z mod+y"],
+  ticket: ["Bench", "Ticket", "t"],
+  "print-new": ["Print", "New print of this negative", "n"],
+  "print-copy": ["Print", "Duplicate this print", "shift+c"],
+  "print-next": ["Print", "Next print", "."],
+  "print-back": ["Print", "Print before", ","],
+  "print-away": ["Print", "Put this print away", "shift+delete"],
+  before: ["Picture", "Before: plain luminance", "b", "held"],
+  colour: ["Picture", "The negative in colour", "c", "held"],
+  fit: ["Picture", "Whole picture", "f"],
+  full: ["Picture", "100 %", "g"],
+  nearer: ["Picture", "Nearer", "+ ="],
+  farther: ["Picture", "Farther", "-"],
+  surround: ["Bench", "Next surround", "s"],
+});
+
+/** Going to a station; its number is its key. */
+export function stationAct(name: Station): ActFacts {
+  return {
+    id: `station-${name.toLowerCase()}`,
+    group: "Stations",
+    label: name,
+    keys: String(stationNumber(name)),
+    held: false,
+  };
+}

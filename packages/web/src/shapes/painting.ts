@@ -1,0 +1,73 @@
+import { brushSchema, strokeSchema, type MaskShape, type Stroke } from "@yelm/core";
+import { useRef, type PointerEvent as ReactPointerEvent } from "react";
+import { useStore } from "zustand";
+import { useSession } from "../data/use-session.ts";
+import { benchView } from "../picture/bench-view.ts";
+import type { Local, Mapping } from "./mapping.ts";
+import type { ShapeStack } from "./stack.ts";
+import { newId } from "./stack-edits.ts";
+
+const MOST_POINTS = strokeSchema.properties.points.maxItems ?? Infinity;
+const MOST_STROKES = brushSchema.properties.strokes.maxItems ?? Infinity;
+/** Points nearer to each other than this share of the radius are one. */
+const STEP = 0.08;
+
+/** Brush strokes into the active brushed shape, or a new one. A full one is not painted on: a new one begins. */
+export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
+  const session = useSession();
+  const painted = useRef<{ id: string; stroke: Stroke } | null>(null);
+  const { brush } = useStore(benchView);
+  const show = () => {
+    const { id, stroke } = painted.current!;
+    session.revert();
+    const points = [...stroke.points];
+    session.preview((recipe) => stack.change(recipe, id, (shape) => withStroke(shape, { ...stroke, points })));
+  };
+  const add = (event: ReactPointerEvent) => {
+    const { points } = painted.current!.stroke;
+    const [x, y] = mapping.toFlat(...local(event));
+    const last = points.at(-1);
+    if (last && Math.hypot(x - last[0], y - last[1]) < brush.radius * STEP) return false;
+    if (points.length >= MOST_POINTS) return false;
+    const inside = (v: number) => Math.min(2, Math.max(-1, Number(v.toFixed(5))));
+    points.push([inside(x), inside(y), event.pointerType === "pen" ? Number(event.pressure.toFixed(3)) : 1]);
+    return true;
+  };
+  return {
+    start(event: ReactPointerEvent) {
+      const activeId = stack.activeId(benchView.getState());
+      const { recipe } = session.store.getState();
+      const active = stack.list(recipe).find(({ id, shape }) => id === activeId && isOpen(shape));
+      let id = active?.id;
+      if (!id) {
+        const made = stack.add(recipe, { kind: "brush", strokes: [] });
+        id = made.id;
+        session.change(stack.station, `New brush ${stack.noun}`, () => made.recipe);
+        // Refused when there is no room for one more.
+        if (!stack.list(session.store.getState().recipe).some((item) => item.id === id)) return;
+        stack.activate(id);
+      }
+      painted.current = { id, stroke: { ...brush, id: newId(), points: [] } };
+      event.currentTarget.setPointerCapture(event.pointerId);
+      add(event);
+      show();
+    },
+    go(event: ReactPointerEvent) {
+      if (painted.current && add(event)) show();
+    },
+    end() {
+      if (!painted.current) return;
+      painted.current = null;
+      session.commit(stack.station, brush.erase ? "Brush stroke taken away" : "Brush stroke");
+    },
+  };
+}
+
+/** Whether another stroke fits into a shape. */
+function isOpen(shape: MaskShape): boolean {
+  return shape.kind === "brush" && shape.strokes.length < MOST_STROKES;
+}
+
+function withStroke(shape: MaskShape, stroke: Stroke): MaskShape {
+  return shape.kind === "brush" ? { ...shape, strokes: [...shape.strokes, stroke] } : shape;
+}

@@ -1,0 +1,18 @@
+import type { MaskShape, ShapeName } from "@yelm/core";
+import { brushTool } from "./brush.tsx";
+import { ellipseTool } from "./ellipse.tsx";
+import type { ShapeTool } from "./shape-tool.ts";
+
+/** Every kind of shape as it is drawn and pulled, in the order in which they are offered. A new one is a file and a line here. */
+const TOOLS = [brushTool, ellipseTool] as const;
+
+export const SHAPE_TOOLS = TOOLS as unknown as readonly ShapeTool<MaskShape>[];
+
+export function toolOf(kind: ShapeName): ShapeTool<MaskShape> {
+  return SHAPE_TOOLS.find((tool) => tool.kind === kind)!;
+}
+
+/** True for tools that draw a shape. */
+export function isShapeTool(tool: string): tool is ShapeName {
+  return SHAPE_TOOLS.some(({ kind }) => kind === tool);
+}

@@ -1,0 +1,21 @@
+import { GRAIN_FORMATS, TONERS } from "@yelm/core";
+import type { StationDef } from "../station.ts";
+import { FinishStation } from "./sheet.tsx";
+
+export const finish: StationDef = {
+  name: "Finish",
+  Sheet: FinishStation,
+  Overlay: null,
+  hints: {},
+  acts: {},
+  controls: [
+    { name: "Granularity", words: "grain", group: "Grain" },
+    { name: "Crystal size", words: "grain clumps", group: "Grain" },
+    ...GRAIN_FORMATS.map((name) => ({ name, words: "film format of the grain", group: "Grain" })),
+    ...TONERS.filter((name) => name !== "none").map((name) => ({ name, words: "toner toning tone", group: "Tone" })),
+    { name: "Tone", words: "toning toner strength balance", group: "Tone" },
+    { name: "Edge burn", words: "corners darkening", group: "Edges" },
+    { name: "Begins at", words: "edge burn start", group: "Edges" },
+    { name: "Roundness", words: "edge burn", group: "Edges" },
+  ],
+};

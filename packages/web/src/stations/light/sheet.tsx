@@ -1,0 +1,143 @@
+import { formatStops, lightMoveSchema, rangeOf, shapeWords, type LightMove } from "@yelm/core";
+import { useStore } from "zustand";
+import { Amount } from "../../controls/amount.tsx";
+import { asStops } from "../../controls/formats.ts";
+import { useEdit, useSession } from "../../data/use-session.ts";
+import { useAct } from "../../keys/acts.ts";
+import { Keys } from "../../keys/keys.tsx";
+import { benchView } from "../../picture/bench-view.ts";
+import { removeShape, ShapeGroup, ShapeList } from "../../shapes/shape-list.tsx";
+import { ShapeToolRow } from "../../shapes/tool-row.tsx";
+import { LIGHT_ACTS } from "./acts.ts";
+import { changeMove, duplicateMove } from "./edits.ts";
+import { LIGHT_STACK } from "./stack.ts";
+
+const A_LITTLE_STOPS = 1 / 6;
+/** Stops that fill a row's bar. */
+const FULL_BAR_STOPS = 1.5;
+
+/** Light: the ordered stack of moves and the one in hand. */
+export function LightStation() {
+  const moves = useEdit((state) => state.recipe.light.moves);
+  const { moveId } = useStore(benchView);
+  const index = moves.findIndex((move) => move.id === moveId);
+  const active = moves[index] as LightMove | undefined;
+  const find = (id: string) => moves.find((move) => move.id === id)!;
+  return (
+    <>
+      <ShapeToolRow stack={LIGHT_STACK} active={active && { ...active, label: "" }} />
+      {moves.length === 0 ? (
+        <p className="text-quiet py-3 leading-relaxed">
+          No light moves yet. Take the brush and paint where the picture wants less light, or draw an ellipse from its
+          middle outwards where it wants more. Stops are set afterwards.
+        </p>
+      ) : (
+        <ShapeList
+          stack={LIGHT_STACK}
+          label="Light moves"
+          more={(id) => moreOf(find(id))}
+          aside={(id) => <StopsBar stops={find(id).stops} active={id === moveId} />}
+        />
+      )}
+      {active && <MoveGroup key={active.id} move={active} number={index + 1} />}
+    </>
+  );
+}
+
+function moreOf({ shape, invert, amountPercent }: LightMove): string {
+  const words = invert ? `outside ${shapeWords(shape)}` : shapeWords(shape);
+  return amountPercent === 100 ? words : `${words}, ${amountPercent} %`;
+}
+
+/** Burn left and lift right of one line, in stops. */
+function StopsBar({ stops, active }: { stops: number; active: boolean }) {
+  const share = Math.min(1, Math.abs(stops) / FULL_BAR_STOPS) * 50;
+  return (
+    <>
+      <span className="relative h-[7px] w-[56px] shrink-0" aria-hidden>
+        <i className="bg-quiet absolute top-[-2px] left-1/2 h-[11px] w-px" />
+        <i
+          className={`absolute top-0 h-full ${active ? "bg-accent" : "bg-quiet"}`}
+          style={stops < 0 ? { right: "50%", width: `${share}%` } : { left: "50%", width: `${share}%` }}
+        />
+      </span>
+      <span className="w-9 shrink-0 text-right font-serif text-[15px]">{formatStops(stops)}</span>
+    </>
+  );
+}
+
+function MoveGroup({ move, number }: { move: LightMove; number: number }) {
+  const session = useSession();
+  const preview = (change: (old: LightMove) => LightMove) =>
+    session.preview((recipe) => changeMove(recipe, move.id, change));
+  const keep = (what: string) => session.commit("Light", `${what} of ${move.name}`);
+  const change = (what: string, next: (old: LightMove) => LightMove) => {
+    preview(next);
+    keep(what);
+  };
+  const range = rangeOf(lightMoveSchema, "stops");
+  const setStops = (what: string, next: (stops: number) => number) =>
+    change(what, (old) => ({
+      ...old,
+      stops: Number(Math.min(range.maximum, Math.max(range.minimum, next(old.stops))).toFixed(4)),
+    }));
+  const duplicate = () => {
+    const { copy } = duplicateMove(session.store.getState().recipe, move.id);
+    if (!copy) return;
+    session.change("Light", `Copy of ${move.name}`, (recipe) => duplicateMove(recipe, move.id, copy.id).recipe);
+    const { moves } = session.store.getState().recipe.light;
+    if (moves.some(({ id }) => id === copy.id)) benchView.setState({ moveId: copy.id });
+  };
+  const less = () => setStops("Stops", (s) => s - A_LITTLE_STOPS);
+  const more = () => setStops("Stops", (s) => s + A_LITTLE_STOPS);
+  const halve = () => setStops("Half", (s) => s / 2);
+  const opposite = () => setStops("Opposite", (s) => -s);
+  const invert = () => change("Side", (old) => ({ ...old, invert: !old.invert }));
+  useAct({ ...LIGHT_ACTS.less, run: less });
+  useAct({ ...LIGHT_ACTS.more, run: more });
+  useAct({ ...LIGHT_ACTS.halve, run: halve });
+  useAct({ ...LIGHT_ACTS.opposite, run: opposite });
+  useAct({ ...LIGHT_ACTS.invert, run: invert });
+  useAct({ ...LIGHT_ACTS["duplicate-move"], run: duplicate });
+  useAct({ ...LIGHT_ACTS["remove-move"], run: () => removeShape(session, LIGHT_STACK, move.id, move.name) });
+
+  return (
+    <ShapeGroup stack={LIGHT_STACK} item={{ ...move, label: "" }} number={number} onDuplicate={duplicate}>
+      <Amount
+        label="Stops"
+        value={move.stops}
+        range={{ ...range, default: 0 }}
+        step={A_LITTLE_STOPS}
+        format={asStops}
+        onChange={(stops) => preview((old) => ({ ...old, stops }))}
+        onEnd={() => keep("Stops")}
+      />
+      <Amount
+        label="Amount"
+        value={move.amountPercent}
+        range={rangeOf(lightMoveSchema, "amountPercent")}
+        step={5}
+        format={(v) => `${Math.round(v)} %`}
+        onChange={(v) => preview((old) => ({ ...old, amountPercent: Math.round(v) }))}
+        onEnd={() => keep("Amount")}
+      />
+      <div className="-mx-2 flex flex-wrap pt-1">
+        <button className="act" onClick={less}>
+          Darker <Keys of={LIGHT_ACTS.less} />
+        </button>
+        <button className="act" onClick={more}>
+          Lighter <Keys of={LIGHT_ACTS.more} />
+        </button>
+        <button className="act" onClick={halve}>
+          Halve it <Keys of={LIGHT_ACTS.halve} />
+        </button>
+        <button className="act" onClick={opposite}>
+          Opposite <Keys of={LIGHT_ACTS.opposite} />
+        </button>
+        <button className="act" aria-pressed={move.invert} onClick={invert}>
+          {move.invert ? "Outside" : "Inside"} <Keys of={LIGHT_ACTS.invert} />
+        </button>
+      </div>
+    </ShapeGroup>
+  );
+}

@@ -1,0 +1,257 @@
+import {
+  easeFamilies,
+  easeWeights,
+  formatSigned,
+  formatStops,
+  SMALLEST_ASKED,
+  VISIBLE_SEAM,
+  type FilmChoice,
+  type FilterName,
+  type Negative,
+  type Recipe,
+  type Vector3,
+  MIDDLE_GREY,
+} from "@yelm/core";
+import type { ReactNode } from "react";
+import { groupName } from "./group-name.ts";
+import type { WeighPrice } from "./measure-price.ts";
+import { usePrice, type WeighScene } from "./measured.ts";
+import { NoAnswer } from "../../controls/no-answer.tsx";
+import { Group } from "../../controls/group.tsx";
+import { useLens } from "../../controls/use-lens.ts";
+import { benchView } from "../../picture/bench-view.ts";
+import { clampStops } from "./family-edits.ts";
+import { capital } from "../../controls/formats.ts";
+import { WEIGH } from "../../controls/lenses.ts";
+import { halfWayToPlain } from "./weight-edits.ts";
+
+/** Noise, in stops of ISO, from which it is worth a warning; and what easing brings it down to. */
+const DEAR_STOPS = 0.7;
+const FAIR_STOPS = 0.4;
+/** Share of the step by which an edge may overshoot, pixels by which it may be jagged, share of the picture that may clip. */
+const CLEAN_HALO = 0.06;
+/** Share of the light below which nobody sees an overshoot. */
+const UNSEEN_HALO = 0.04;
+const CLEAN_STAIR_PX = 0.4;
+const CLEAN_CLIPPING = 0.002;
+
+interface PriceProps {
+  readonly negative: Negative;
+  readonly scene: WeighScene;
+  readonly exposureEv: number;
+}
+
+/** What the conversion costs, before it shows: noise, edges, clipping, seams; each with its mildest mending. */
+export function PriceGroup({ negative, scene, exposureEv }: PriceProps) {
+  const answer = usePrice();
+  const price = answer.data;
+  const { value: weigh, change } = useLens(WEIGH);
+  return (
+    <Group title="Price">
+      <NoiseLine
+        negative={negative}
+        scene={scene}
+        exposureEv={exposureEv}
+        weigh={weigh}
+        onEase={(eased) => change("Weights eased", eased)}
+      />
+      <NoAnswer answer={answer} what="The price" />
+      {!price ? (
+        !answer.isError && (
+          <Line name="Edges, clipping">
+            <span className="text-quiet">measuring…</span>
+          </Line>
+        )
+      ) : (
+        <>
+          <EdgeLine
+            scene={scene}
+            edge={price.edge}
+            weigh={weigh}
+            onEase={(eased) => change("Passages softened", eased)}
+          />
+          <ClippingLine
+            scene={scene}
+            clipping={price.clipping}
+            weigh={weigh}
+            onEase={(eased) => change("Clipping eased", eased)}
+          />
+          {weigh.areas.length > 0 && <SeamLine weigh={weigh} seam={price.seam} />}
+        </>
+      )}
+    </Group>
+  );
+}
+
+type Weigh = Recipe["weigh"];
+type Price = WeighPrice;
+
+function Line({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className="flex justify-between gap-3 py-0.5">
+      <span className="text-quiet shrink-0">{name}</span>
+      <span className="text-right">{children}</span>
+    </div>
+  );
+}
+
+/** A finding with its act: in the accent, but calm. */
+function Finding({ children, act, onAct }: { children: ReactNode; act: string; onAct: () => void }) {
+  return (
+    <p className="border-accent bg-fill my-1.5 border-l-2 px-3 py-2">
+      {children}{" "}
+      <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={onAct}>
+        {act}
+      </button>
+    </p>
+  );
+}
+
+interface NoiseLineProps extends PriceProps {
+  readonly weigh: Weigh;
+  readonly onEase: (change: Partial<Weigh>) => void;
+}
+
+function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProps) {
+  const { families, facts, noise, probe } = scene;
+  if (noise.every((stops) => stops === null))
+    return (
+      <Line name="Noise">
+        <span className="text-quiet">not known of this file</span>
+      </Line>
+    );
+  let worst = families.length;
+  noise.forEach((stops, i) => {
+    if (facts[i].share >= SMALLEST_ASKED && (stops ?? 0) > (noise[worst] ?? 0)) worst = i;
+  });
+  const stops = noise[worst] ?? 0;
+  if (stops < DEAR_STOPS)
+    return (
+      <Line name="Noise against neutral">
+        {stops < 0.05 ? "nothing added" : `${formatSigned(stops, 1)} stops, in ${groupName(families, worst)}`}
+      </Line>
+    );
+  const ease = () => {
+    if (families.some((family) => family.stops !== 0)) {
+      const eased = easeFamilies(probe, Math.max(FAIR_STOPS, loudestWithout(scene)));
+      if (eased.families.some((family, i) => family.stops !== families[i].stops))
+        return onEase({ families: eased.families });
+    }
+    if (weigh.by === "film") return onEase({ film: milder(weigh.film) });
+    const light = MIDDLE_GREY * 2 ** -exposureEv;
+    const mix: Vector3 = [weigh.red, weigh.green, weigh.blue];
+    const [red, green, blue] = easeWeights(negative.capture, mix, 2 ** (FAIR_STOPS / 2), light).map(
+      (weight) => Math.round(1e4 * weight) / 1e4,
+    );
+    return onEase({ red, green, blue });
+  };
+  return (
+    <Finding act="Ease it" onAct={ease}>
+      {capital(groupName(families, worst))} gets as noisy as at {stops.toFixed(1)} stops more ISO, with colour already
+      smoothed.
+    </Finding>
+  );
+}
+
+/** The next weaker filter of its kind; without a filter, the film that sees most evenly. */
+function milder(choice: FilmChoice): FilmChoice {
+  if (choice.filter === "none") return { ...choice, film: "panchromatic" };
+  const next: Partial<Record<FilterName, FilterName>> = {
+    red: "orange",
+    orange: "deep yellow",
+    "deep yellow": "light yellow",
+  };
+  return { ...choice, filter: next[choice.filter] ?? "none" };
+}
+
+/** What the weights alone cost, which easing families cannot go below. */
+function loudestWithout({ probe, families }: WeighScene): number {
+  const still = families.map((family) => ({ ...family, stops: 0 }));
+  return Math.max(...probe.noiseStops({ ...probe.weigh, families: still }).map((stops) => stops ?? 0)) + 0.02;
+}
+
+interface EdgeLineProps {
+  readonly scene: WeighScene;
+  readonly edge: Price["edge"];
+  readonly weigh: Weigh;
+  readonly onEase: (change: Partial<Weigh>) => void;
+}
+
+function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
+  // Plain weights mix as light does: they cannot harm an edge.
+  const bends = weigh.by === "film" || scene.families.some(({ stops }) => stops !== 0);
+  const halo = bends && edge !== null && edge.halo >= CLEAN_HALO && edge.contrast >= UNSEEN_HALO;
+  if (!edge || (!halo && (!bends || edge.stairPx < CLEAN_STAIR_PX)))
+    return (
+      <Line name="Edges">
+        {edge && bends ? `clean, within ${(100 * edge.contrast).toFixed(0)} % of the light` : "clean"}
+      </Line>
+    );
+  const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
+  const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
+  const moved = scene.families.some(({ stops }) => stops !== 0);
+  const soften = () =>
+    moved
+      ? onEase({
+          families: scene.families.map((family) => ({ ...family, stops: clampStops(0.8 * family.stops) })),
+          softness: Math.min(1, weigh.softness + 0.15),
+        })
+      : onEase({ film: milder(weigh.film) });
+  return (
+    <Finding act={moved ? "Soften the passage" : "Take a milder film or filter"} onAct={soften}>
+      Where {one} meets {other} the edge{" "}
+      {halo
+        ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step`
+        : `is jagged by ${edge.stairPx.toFixed(1)} pixels`}
+      .{" "}
+      <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={show}>
+        Show it
+      </button>{" "}
+      ·
+    </Finding>
+  );
+}
+
+interface ClippingLineProps {
+  readonly scene: WeighScene;
+  readonly clipping: Price["clipping"];
+  readonly weigh: Weigh;
+  readonly onEase: (change: Partial<Weigh>) => void;
+}
+
+function ClippingLine({ scene, clipping: { black, white, family }, weigh, onEase }: ClippingLineProps) {
+  if (black + white < CLEAN_CLIPPING) return <Line name="Clipping">none caused</Line>;
+  const [side, share] = black > white ? ["black", black] : ["white", white];
+  const percent = `${(100 * share).toFixed(1)} % of the picture goes ${side} by it`;
+  if (family === null)
+    return (
+      <Finding act="Ease the weights" onAct={() => onEase({ by: "weights", ...halfWayToPlain(weigh) })}>
+        {percent}.
+      </Finding>
+    );
+  const { name, stops } = scene.families[family];
+  const back = side === "white" ? -1 : 1;
+  // What was moved there goes half of the way back; else the family is held a quarter of a stop.
+  const next = stops * back < 0 ? stops / 2 : stops + back / 4;
+  const ease = () =>
+    onEase({
+      families: scene.families.map((one, i) => (i === family ? { ...one, stops: clampStops(next) } : one)),
+    });
+  return (
+    <Finding act={stops * back < 0 ? `Halve ${name}` : `${capital(name)} ${formatStops(back / 4)}`} onAct={ease}>
+      {percent}, most of it {name}.
+    </Finding>
+  );
+}
+
+function SeamLine({ weigh, seam }: { weigh: Weigh; seam: Price["seam"] }) {
+  if (!seam || seam.stopsPerPercent < VISIBLE_SEAM) return <Line name="Seams of areas">none seen</Line>;
+  const area = weigh.areas.find(({ id }) => id === seam.areaId);
+  const show = () => benchView.setState({ zoom: { zoom: 1, centreX: seam.x, centreY: seam.y }, areaId: seam.areaId });
+  return (
+    <Finding act="Show it" onAct={show}>
+      The edge of {area?.name ?? "an area"} shows on something smooth: {seam.stopsPerPercent.toFixed(2)} stops in a
+      hundredth of the picture. Make it softer.
+    </Finding>
+  );
+}

@@ -1,0 +1,90 @@
+import { formatSigned, type Goal, type Recipe, type Solution, type StoppedBy } from "@yelm/core";
+import { useCallback } from "react";
+import { groupName } from "./group-name.ts";
+import type { WeighScene } from "./measured.ts";
+import { useSession } from "../../data/use-session.ts";
+import { usePool } from "../../workers/use-answer.ts";
+import { notify } from "../../shell/shell-view.ts";
+import { ownFamilies, withFamilies } from "./family-edits.ts";
+
+/** Solves for a goal, takes the result in one step of undo, and says what was changed and what stopped it. */
+export function useSolve(scene: WeighScene) {
+  const session = useSession();
+  const pool = usePool();
+  return useCallback(
+    async (goal: Goal, label: string) => {
+      const full = fullRecipe(session.store.getState().recipe, scene);
+      if (!full) return;
+      const solution = await pool.ask("solve", { recipe: full, goal }).catch((error: Error) => error);
+      if (solution instanceof Error) {
+        notify(`That could not be worked out: ${solution.message}`);
+        return;
+      }
+      if (solution.changes.length > 0)
+        session.change("Weigh", label, (now) => withFamilies(now, solution.weigh.families));
+      const undo = { label: "Undo", run: () => session.undo() };
+      notify(tell(solution, scene), solution.changes.length > 0 ? undo : undefined);
+    },
+    [pool, scene, session],
+  );
+}
+
+/** Parts two groups by the three weights. */
+export function usePartByWeights(scene: WeighScene) {
+  const session = useSession();
+  const pool = usePool();
+  return useCallback(
+    async (first: number, second: number) => {
+      const full = fullRecipe(session.store.getState().recipe, scene);
+      if (!full) return;
+      const solution = await pool.ask("partByWeights", { recipe: full, first, second }).catch((error: Error) => error);
+      if (solution instanceof Error) {
+        notify(`That could not be worked out: ${solution.message}`);
+        return;
+      }
+      const { reached, stoppedBy } = solution;
+      if (!reached) {
+        notify(`No weights part them: ${reasonOf(stoppedBy, scene)}. Their families can be parted.`);
+        return;
+      }
+      const { red, green, blue } = solution.weigh;
+      session.change("Weigh", "Parted by weights", ({ weigh, ...rest }) => ({
+        ...rest,
+        weigh: { ...weigh, by: "weights", red, green, blue },
+      }));
+      const told = [red, green, blue].map((weight) => formatSigned(weight, 2).replace("+", ""));
+      const undo = { label: "Undo", run: () => session.undo() };
+      notify(`The weights are now red ${told[0]}, green ${told[1]}, blue ${told[2]}.`, undo);
+    },
+    [pool, scene, session],
+  );
+}
+
+/** The recipe with its families in it; null, and told, while they are being looked at anew. */
+function fullRecipe(recipe: Recipe, scene: WeighScene): Recipe | null {
+  const families = ownFamilies(recipe, scene.families);
+  if (families.every(({ id }, i) => id === scene.families[i]?.id)) return withFamilies(recipe, families);
+  notify("The picture's colours are being looked at again. Once more, please.");
+  return null;
+}
+
+function tell(solution: Solution, { families }: WeighScene): string {
+  const { changes, stoppedBy, closer } = solution;
+  const name = (group: number) => groupName(families, group);
+  const moved = changes.map(({ family, to, from }) => `${name(family)} ${formatSigned(to - from, 2)}`).join(", ");
+  const done = changes.length > 0 ? `Moved ${moved} stops.` : "Nothing was moved.";
+  const cost = closer.map(([p, q]) => ` ${name(p)} and ${name(q)} have come close by it.`).join("");
+  if (!stoppedBy) return done + cost;
+  return `${done} Not all the way: ${reasonOf(stoppedBy, { families })}.${cost}`;
+}
+
+function reasonOf(stoppedBy: StoppedBy | null, { families }: Pick<WeighScene, "families">): string {
+  switch (stoppedBy?.kind) {
+    case "noise":
+      return `${groupName(families, stoppedBy.family)} would become too noisy`;
+    case "range":
+      return `${groupName(families, stoppedBy.family)} is at the end of its range`;
+    default:
+      return "what would have to move is pinned";
+  }
+}

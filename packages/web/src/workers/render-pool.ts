@@ -1,0 +1,227 @@
+import { TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
+import { deviceShare, type DeviceShare } from "./device.ts";
+import { PoolWorker } from "./pool-worker.ts";
+import type { TileWorkerSetup, WorkerRequest } from "./protocol.ts";
+import type { AnswerOf, InputOf, PictureMode, QuestionName } from "./questions.ts";
+import { takeRenderWorker, takeTileWorker } from "./spare-workers.ts";
+
+/** Edges of the pieces that a picture is rendered in, view pixels. */
+const SMALLEST_PIECE = 128;
+const LARGEST_PIECE = 512;
+/** Requests that a worker has at a time, so that it never waits for the page. */
+const LANES = 2;
+/** Deaths of workers after which the pool makes do with less. */
+const PATIENCE = 2;
+
+/** Questions of the hand, which do not wait behind measuring; all others go to the last worker. */
+const AT_HAND = new Set<QuestionName>(["probe", "pick", "healSource", "prefetch"]);
+
+/** A finished picture for one view. */
+export interface Picture {
+  readonly view: View;
+  /** To be used before the next picture is asked for: its memory is used again. */
+  readonly pixels: ImageData;
+  /** Milliseconds that the workers computed, each its share. */
+  readonly computeMs: number;
+}
+
+let pools = 0;
+
+interface Wanted {
+  readonly recipe: Recipe;
+  readonly view: View;
+  readonly mode: PictureMode;
+  readonly done: (picture: Picture | null) => void;
+  readonly fail: (error: Error) => void;
+}
+
+/**
+ * Render workers of one negative, with the tile worker that feeds them. Pictures: the newest request wins, and one is
+ * handed over only whole. Everything else is answered in order.
+ */
+export class RenderPool {
+  readonly #negative: Negative;
+  #tileWorker: Worker;
+  readonly #onShortage: () => void;
+  readonly #onTrouble: (reason: Error) => void;
+  #share: DeviceShare;
+  #workers: PoolWorker[];
+  #wanted: Wanted | null = null;
+  #running = false;
+  #deaths = 0;
+  #pixels: ImageData | null = null;
+  readonly #memory: ArrayBuffer[] = [];
+  #told = false;
+  #closed = false;
+
+  /**
+   * @param onShortage - told once when memory is too short for what was planned.
+   * @param onTrouble - told when a worker cannot be started.
+   */
+  constructor(negative: Negative, onShortage: () => void, onTrouble: (reason: Error) => void) {
+    this.#negative = negative;
+    this.#onShortage = onShortage;
+    this.#onTrouble = onTrouble;
+    this.#share = deviceShare(navigator);
+    this.#tileWorker = this.#startTiles();
+    this.#workers = Array.from({ length: this.#share.workers }, () => this.#newWorker());
+  }
+
+  /** Unlike any other pool of this page. */
+  readonly id = `pool-${++pools}`;
+
+  get negativeId(): string {
+    return this.#negative.id;
+  }
+
+  /** Renders a view; resolves with null when a newer request took its place. */
+  render(recipe: Recipe, view: View, mode: PictureMode): Promise<Picture | null> {
+    if (this.#closed) return Promise.resolve(null);
+    return new Promise((done, fail) => {
+      this.#wanted?.done(null);
+      this.#wanted = { recipe, view, mode, done, fail };
+      if (!this.#running) void this.#work();
+    });
+  }
+
+  /** Asks a question about the negative. Rejects with what went wrong; PoolClosedError once the pool is closed. */
+  ask<K extends QuestionName>(name: K, input: InputOf<K>): Promise<AnswerOf<K>> {
+    const worker = AT_HAND.has(name) ? this.#workers[0] : this.#workers.at(-1)!;
+    return worker.ask(name, input);
+  }
+
+  /** Says that a view may be wanted next. */
+  prefetch(recipe: Recipe, view: View): void {
+    this.ask("prefetch", { recipe, view }).catch(() => undefined);
+  }
+
+  close(): void {
+    this.#closed = true;
+    this.#wanted?.done(null);
+    this.#wanted = null;
+    for (const worker of this.#workers) worker.close();
+    this.#tileWorker.terminate();
+  }
+
+  async #work(): Promise<void> {
+    this.#running = true;
+    while (this.#wanted) {
+      const job = this.#wanted;
+      const superseded = () => this.#wanted !== job;
+      try {
+        const picture = await this.#renderPieces(job, superseded);
+        if (!superseded()) this.#wanted = null;
+        job.done(picture);
+      } catch (error) {
+        if (!superseded()) this.#wanted = null;
+        job.fail(error instanceof Error ? error : new Error(String(error)));
+      }
+    }
+    this.#running = false;
+  }
+
+  async #renderPieces({ recipe, view, mode }: Wanted, superseded: () => boolean): Promise<Picture | null> {
+    const known = this.#pixels;
+    const fits = known?.width === view.width && known.height === view.height;
+    const pixels = fits ? known : new ImageData(view.width, view.height);
+    this.#pixels = pixels;
+    const pieces = cut(view);
+    const next = () => (superseded() ? undefined : pieces.shift());
+    const lanes = this.#workers.flatMap((worker) => new Array<PoolWorker>(LANES).fill(worker));
+    let computeMs = 0;
+    await Promise.all(
+      lanes.map(async (worker) => {
+        for (let piece = next(); piece; piece = next()) {
+          const memory = this.#memory.pop() ?? new ArrayBuffer(0);
+          const done = await worker.ask("render", { recipe, view: piece, mode, memory }, [memory]);
+          this.#memory.push(done.memory);
+          computeMs += done.computeMs / this.#workers.length;
+          const rgba = new Uint8Array(done.memory);
+          const row = 4 * piece.width;
+          for (let y = 0; y < piece.height; y++) {
+            const to = 4 * ((piece.y - view.y + y) * view.width + piece.x - view.x);
+            pixels.data.set(rgba.subarray(y * row, (y + 1) * row), to);
+          }
+        }
+      }),
+    );
+    return superseded() ? null : { view, pixels, computeMs };
+  }
+
+  #startTiles(): Worker {
+    const worker = takeTileWorker();
+    const setup: TileWorkerSetup = {
+      kind: "negative",
+      negativeId: this.#negative.id,
+      limitBytes: this.#share.tileBytes,
+    };
+    worker.postMessage(setup);
+    worker.onerror = () => {
+      worker.terminate();
+      this.#makeDo();
+      this.#tileWorker = this.#startTiles();
+      for (const fed of this.#workers) fed.feed(this.#newPort());
+    };
+    return worker;
+  }
+
+  /** A new way to the tile worker. */
+  #newPort(): MessagePort {
+    const { port1, port2 } = new MessageChannel();
+    const setup: TileWorkerSetup = { kind: "port", port: port1 };
+    this.#tileWorker.postMessage(setup, [port1]);
+    return port2;
+  }
+
+  #newWorker(): PoolWorker {
+    const { width, height } = this.#negative;
+    return new PoolWorker({
+      start: takeRenderWorker,
+      open: (worker, id) => {
+        const tiles = this.#newPort();
+        const { slots } = this.#share;
+        const { capture } = this.#negative;
+        const request: WorkerRequest = { kind: "open", id, size: { width, height }, capture, slots, tiles };
+        worker.postMessage(request, [tiles]);
+      },
+      onOpen: (slots) => slots < this.#share.slots && this.#tellShortage(),
+      onDeath: () => this.#makeDo(),
+      onGivenUp: this.#onTrouble,
+    });
+  }
+
+  /** After some deaths: one worker less and half the slots, down to one small worker. */
+  #makeDo(): void {
+    if (++this.#deaths < PATIENCE) return;
+    this.#share = { ...this.#share, slots: Math.max(32, this.#share.slots >> 1) };
+    this.#tellShortage();
+    // Only while nothing is under way, so that no request is lost with its worker.
+    if (this.#workers.length > 1 && !this.#running) this.#workers.pop()!.close();
+  }
+
+  #tellShortage(): void {
+    if (this.#told) return;
+    this.#told = true;
+    this.#onShortage();
+  }
+}
+
+/**
+ * Pieces on a grid that is fixed to the picture, so that what was computed for them serves again after a small pan. Each
+ * takes about one tile of computing, so that a stale picture is dropped soon.
+ */
+function cut(view: View): View[] {
+  const pieces: View[] = [];
+  const tile = Math.floor(TILE_SIZE * view.scale * 2 ** view.level);
+  const edge = Math.min(LARGEST_PIECE, Math.max(SMALLEST_PIECE, tile));
+  for (let y = view.y; y < view.y + view.height;) {
+    const bottom = Math.min(view.y + view.height, (Math.floor(y / edge) + 1) * edge);
+    for (let x = view.x; x < view.x + view.width;) {
+      const right = Math.min(view.x + view.width, (Math.floor(x / edge) + 1) * edge);
+      pieces.push({ ...view, x, y, width: right - x, height: bottom - y });
+      x = right;
+    }
+    y = bottom;
+  }
+  return pieces;
+}
