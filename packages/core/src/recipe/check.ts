@@ -16,7 +16,12 @@ export function recipeFault(recipe: Recipe): Fault | null {
   for (const { path, items } of listsIn(recipe)) {
     const ids = new Set<string>();
     for (const { id } of items) {
-      if (ids.has(id)) return { field: path, expected: "a different id for each", received: `"${id}" twice` };
+      if (ids.has(id))
+        return {
+          field: path.replaceAll("/", "."),
+          expected: "a different id for each item",
+          received: `"${id}" twice`,
+        };
       ids.add(id);
     }
   }

@@ -1,26 +1,29 @@
-import { Type, type Static } from "@sinclair/typebox";
+import { Type } from "@sinclair/typebox";
 import type { KernelHeap } from "../kernels/heap.ts";
-import { brush, brushSchema } from "./brush.ts";
-import { ellipse, ellipseSchema } from "./ellipse.ts";
+import { brush } from "./brush.ts";
+import { ellipse } from "./ellipse.ts";
 import type { Box, Carry, MaskGrid, ShapeKind } from "./shape.ts";
 
-/** Every kind of shape, by its name. A new one is a file and two lines here: its schema and its kind. */
-export const shapeUnion = Type.Union([ellipseSchema, brushSchema]);
-const KINDS = { ellipse, brush } as const;
+/** Every kind of shape. A new one is a file and a line here. */
+const KINDS = [ellipse, brush] as const;
 
+type Kind = (typeof KINDS)[number];
 /** A shape on the flat picture: where something acts, and how much. */
-export type MaskShape = Static<typeof shapeUnion>;
+export type MaskShape = Kind extends infer K ? (K extends ShapeKind<infer S> ? S : never) : never;
+export const shapeUnion = Type.Unsafe<MaskShape>(Type.Union(KINDS.map(({ schema }) => schema)));
 export type ShapeName = MaskShape["kind"];
-export const SHAPE_NAMES = Object.keys(KINDS) as ShapeName[];
+export const SHAPE_NAMES = KINDS.map(({ kind }) => kind) as ShapeName[];
+
+const byName = new Map<string, ShapeKind<never>>(KINDS.map((kind) => [kind.kind, kind as unknown as ShapeKind<never>]));
 
 /** What there is to know of a shape's kind. */
 export function kindOf<S extends MaskShape>(shape: S): ShapeKind<S> {
-  return KINDS[shape.kind] as unknown as ShapeKind<S>;
+  return byName.get(shape.kind) as unknown as ShapeKind<S>;
 }
 
 /** A shape of a kind, of usual size, about a place. */
 export function newShape(name: ShapeName, x: number, y: number): MaskShape {
-  return KINDS[name].fresh(x, y);
+  return byName.get(name)!.fresh(x, y);
 }
 
 /** Draws a shape's mask (0–1) into `out`, width·height f32. */

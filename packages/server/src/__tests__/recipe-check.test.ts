@@ -34,14 +34,14 @@ describe("a Weigh from outside", () => {
   });
 
   test.each([
-    [{ families: [family, family] }, "weigh.families", /a different id for each of weigh\.families/],
-    [{ areas: [area, area] }, "weigh.areas", /a different id for each of weigh\.areas/],
+    [{ families: [family, family] }, "weigh.families", /a different id for each item for weigh\.families/],
+    [{ areas: [area, area] }, "weigh.areas", /a different id for each item for weigh\.areas/],
     [{ film: { ...film, film: "own" } }, "weigh.film.ownFilm", /a curve for weigh\.film\.ownFilm but received null/],
     [{ film: { ...film, filter: "own" } }, "weigh.film.ownFilter", /a curve for weigh\.film\.ownFilter/],
     [
       { film: { ...film, ownFilm: curve([500, 1], [500, 0.5]) } },
       "weigh.film.ownFilm.points.1",
-      /rising wavelengths for weigh\.film\.ownFilm\.points but received 500, 500/,
+      /rising wavelengths for weigh\.film\.ownFilm\.points\.1 but received 500, 500/,
     ],
     [{ areas: [{ ...area, film: { ...film, film: "own" } }] }, "weigh.areas.0.film.ownFilm", /weigh\.areas\.0\.film/],
     [{ families: [{ ...family, stops: 9 }] }, "weigh.families.0.stops", /at most 3 .* but received 9/],

@@ -18,6 +18,7 @@ import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
 import { PicturePane } from "../picture/picture.tsx";
 import { Notices } from "../shell/notices.tsx";
+import { isShapeTool, toolOf } from "../shapes/shape-tools.ts";
 import { stationDef } from "../stations/stations.ts";
 import { Keys } from "../keys/keys.tsx";
 import { watchPrint } from "../data/queries.ts";
@@ -148,7 +149,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
             pool={pool}
             negative={negative}
             shown={(recipe, inHand) => open.shownWith?.(recipe, inHand) ?? recipe}
-            hint={hints[tool]}
+            hint={hints[tool] ?? (isShapeTool(tool) ? toolOf(tool).hint : undefined)}
           >
             {(place) => Overlay && <Overlay {...place} />}
           </PicturePane>

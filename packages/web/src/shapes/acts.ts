@@ -2,9 +2,7 @@ import { facts } from "../keys/act-facts.ts";
 
 /** Acts of the tools that draw shapes, the same wherever shapes are drawn. */
 export const SHAPE_ACTS = facts({
-  "shape-brush": ["Light", "Brush", "p"],
   "shape-new-brush": ["Light", "Brush something new", "shift+p"],
-  "shape-ellipse": ["Light", "Ellipse", "e"],
   "shape-lay-down": ["Light", "Lay the tool down", "escape"],
   "shapes-all": ["Light", "Show every shape", "space", "held"],
   "brush-wider": ["Light", "Wider brush", "w"],

@@ -1,11 +1,11 @@
 import type { BrushShape } from "@yelm/core";
 import { Brush } from "lucide-react";
-import { SHAPE_ACTS } from "./acts.ts";
+import { facts } from "../keys/act-facts.ts";
 import type { OutlineProps, ShapeTool } from "./shape-tool.ts";
 
 export const brushTool: ShapeTool<BrushShape> = {
   kind: "brush",
-  act: SHAPE_ACTS["shape-brush"],
+  act: facts({ "shape-brush": ["Light", "Brush", "p"] })["shape-brush"],
   icon: Brush,
   hint: "Paint; Q and W change the radius, R takes away again; Esc leaves it",
   firstStops: -0.5,

@@ -2,7 +2,7 @@ import { ellipseSchema, newShape, rangeOf, type EllipseShape } from "@yelm/core"
 import { Circle } from "lucide-react";
 import { Amount } from "../controls/amount.tsx";
 import { asDegrees, asPercent } from "../controls/formats.ts";
-import { SHAPE_ACTS } from "./acts.ts";
+import { facts } from "../keys/act-facts.ts";
 import { Handle } from "./handle.tsx";
 import type { ControlProps, HandleProps, OutlineProps, ShapeTool } from "./shape-tool.ts";
 
@@ -10,7 +10,7 @@ const LEAST_RADIUS = 0.01;
 
 export const ellipseTool: ShapeTool<EllipseShape> = {
   kind: "ellipse",
-  act: SHAPE_ACTS["shape-ellipse"],
+  act: facts({ "shape-ellipse": ["Light", "Ellipse", "e"] })["shape-ellipse"],
   icon: Circle,
   hint: "Drag from the middle outwards; Esc leaves it",
   firstStops: 0.5,

@@ -1,3 +1,4 @@
+import type { ActFacts } from "../keys/act-facts.ts";
 import type { MaskShape, ShapeName } from "@yelm/core";
 import { brushTool } from "./brush.tsx";
 import { ellipseTool } from "./ellipse.tsx";
@@ -7,6 +8,11 @@ import type { ShapeTool } from "./shape-tool.ts";
 const TOOLS = [brushTool, ellipseTool] as const;
 
 export const SHAPE_TOOLS = TOOLS as unknown as readonly ShapeTool<MaskShape>[];
+
+/** Acts of the tools, by id. */
+export const TOOL_ACTS: Readonly<Record<string, ActFacts>> = Object.fromEntries(
+  SHAPE_TOOLS.map(({ act }) => [act.id, act]),
+);
 
 export function toolOf(kind: ShapeName): ShapeTool<MaskShape> {
   return SHAPE_TOOLS.find((tool) => tool.kind === kind)!;

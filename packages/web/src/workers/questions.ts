@@ -27,7 +27,11 @@ interface RenderInput extends AboutPrint {
 export const WORKER_QUESTIONS = {
   ...QUESTIONS,
 
-  async render(this: void, { engine, fetch }: WorkerReader, { recipe, view, mode, memory }: RenderInput): Promise<RenderedPiece> {
+  async render(
+    this: void,
+    { engine, fetch }: WorkerReader,
+    { recipe, view, mode, memory }: RenderInput,
+  ): Promise<RenderedPiece> {
     const print = engine.prepare(mode === "plain" ? { ...defaultRecipe(), ground: recipe.ground } : recipe);
     await fetch(mode === "colour" ? engine.tilesForColour(print, view) : engine.tilesFor(print, view));
     const started = performance.now();
@@ -39,7 +43,11 @@ export const WORKER_QUESTIONS = {
   },
 
   /** Says that a view may be wanted next. */
-  prefetch(this: void, { engine, expect }: WorkerReader, { recipe, view }: AboutPrint & { readonly view: View }): Promise<null> {
+  prefetch(
+    this: void,
+    { engine, expect }: WorkerReader,
+    { recipe, view }: AboutPrint & { readonly view: View },
+  ): Promise<null> {
     expect(engine.tilesFor(engine.prepare(recipe), view));
     return Promise.resolve(null);
   },

@@ -1,5 +1,6 @@
 import type { StationDef } from "../station.ts";
 import { SHAPE_ACTS } from "../../shapes/acts.ts";
+import { TOOL_ACTS } from "../../shapes/shape-tools.ts";
 import { LIGHT_ACTS } from "./acts.ts";
 import { LightOverlay } from "./overlay.tsx";
 import { LightStation } from "./sheet.tsx";
@@ -9,7 +10,7 @@ export const light: StationDef = {
   Sheet: LightStation,
   Overlay: LightOverlay,
   hints: {},
-  acts: { ...SHAPE_ACTS, ...LIGHT_ACTS },
+  acts: { ...TOOL_ACTS, ...SHAPE_ACTS, ...LIGHT_ACTS },
   controls: [
     { name: "Light moves", words: "dodge burn lift", group: "Light moves" },
     { name: "Stops", words: "lift burn dodge", group: "Light moves" },
