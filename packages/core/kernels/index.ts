@@ -5,7 +5,7 @@ export { stopsAndSquares, guidedLine, localContrast } from "./base-detail";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
-export { drawEllipse, addEdgeBurn, strokePiece, buildUp, addScaled, addConstant, mixByMask } from "./mask";
+export { drawEllipse, drawRamp, addEdgeBurn, strokePiece, buildUp, addScaled, addConstant, mixByMask } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";

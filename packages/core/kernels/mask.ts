@@ -26,6 +26,17 @@ export function drawEllipse(
   }
 }
 
+/** A ramp's mask: 1 where ax·x + bx·y + cx is 0 or less, fading to 0 at 1; to both sides of 0 when `both` is not 0. */
+export function drawRamp(out: usize, width: i32, height: i32, ax: f64, bx: f64, cx: f64, both: i32): void {
+  const steps = f32x4(0, 1, 2, 3);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x += 4) {
+      const d = f32x4.add(f32x4.splat(<f32>(ax * x + bx * y + cx)), f32x4.mul(steps, f32x4.splat(<f32>ax)));
+      v128.store(out + (<usize>(y * width + x) << 2), fade(both ? f32x4.abs(d) : d, 0));
+    }
+  }
+}
+
 /** Edge burn: adds `gain` × (how far past `start` towards the corner), along the longer of the two half axes. */
 export function addEdgeBurn(
   out: usize, width: i32, height: i32, x0: f64, y0: f64, stepX: f64, stepY: f64, start: f32, roundness: f32, gain: f32,

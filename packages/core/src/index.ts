@@ -102,6 +102,7 @@ export * from "./schema/fields.ts";
 export * from "./shapes/brush.ts";
 export * from "./shapes/ellipse.ts";
 export * from "./shapes/prepared.ts";
+export * from "./shapes/ramp.ts";
 export * from "./shapes/shape.ts";
 export * from "./shapes/shapes.ts";
 export * from "./tiles/lru.ts";

@@ -2,10 +2,11 @@ import { Type } from "@sinclair/typebox";
 import type { KernelHeap } from "../kernels/heap.ts";
 import { brush } from "./brush.ts";
 import { ellipse } from "./ellipse.ts";
+import { ramp } from "./ramp.ts";
 import type { Box, Carry, MaskGrid, ShapeKind } from "./shape.ts";
 
 /** Every kind of shape. A new one is a file and a line here. */
-const KINDS = [ellipse, brush] as const;
+const KINDS = [ellipse, brush, ramp] as const;
 
 type Kind = (typeof KINDS)[number];
 /** A shape on the flat picture: where something acts, and how much. */
