@@ -55,28 +55,26 @@ async function makeBusy(id: string, seed: number): Promise<Recipe> {
     [0.1, 0.1, 1],
     [0.6, 0.2, 0.7],
   ];
-  const brush = { kind: "brush", strokes: [{ radius: 0.1, softness: 1, flow: 0.4, erase: false, points }] };
+  const brush = { kind: "brush", strokes: [{ id: "s1", radius: 0.1, softness: 1, flow: 0.4, erase: false, points }] };
   const move = { on: true, amountPercent: 100, invert: false };
-  const value = (path: string, v: unknown) => ({ op: "replace", path, value: v });
-  const patch = [
-    value("/ground/angleDegrees", seed),
-    value("/weigh/red", 0.9),
-    value("/weigh/blue", -0.3),
-    value("/shape/grade", 2.8),
-    value("/shape/characteristic", "film"),
-    value("/shape/localContrast", { low: 0.3, mid: 0.4, high: -0.2 }),
-    value("/light/moves", [
-      { ...move, id: "e", name: "E", stops: 0.7, shape: ellipse },
-      { ...move, id: "b", name: "B", stops: -1, shape: brush },
-    ]),
-    value("/finish/grain/granularity", 14),
-    value("/finish/toning/toner", "selenium"),
-    value("/finish/edgeBurn/stops", -0.5),
+  const value = (path: string, v: unknown) => ({ op: "set", path, value: v });
+  const changes = [
+    value("ground/angleDegrees", seed),
+    value("weigh/red", 0.9),
+    value("weigh/blue", -0.3),
+    value("shape/grade", 2.8),
+    value("shape/characteristic", "film"),
+    value("shape/localContrast", { low: 0.3, mid: 0.4, high: -0.2 }),
+    { op: "put", list: "light/moves", item: { ...move, id: "e", name: "E", stops: 0.7, shape: ellipse }, after: null },
+    { op: "put", list: "light/moves", item: { ...move, id: "b", name: "B", stops: -1, shape: brush }, after: "e" },
+    value("finish/grain/granularity", 14),
+    value("finish/toning/toner", "selenium"),
+    value("finish/edgeBurn/stops", -0.5),
   ];
   const response = await fetch(`${yelm.url}/api/prints/${id}/revisions`, {
     method: "POST",
     headers: { "content-type": "application/json" },
-    body: JSON.stringify({ id: `busy-${seed}`, base: head, patch, label: "Everything", station: "Shape" }),
+    body: JSON.stringify({ id: `busy-${seed}`, base: head, changes, label: "Everything", station: "Shape", at: new Date().toISOString() }),
   });
   expect([response.status, await response.clone().text()]).toEqual([201, expect.anything()]);
   expect(recipe.shape.grade).toBe(2);

@@ -90,12 +90,31 @@ test("two windows on one print: both changes are kept", async ({ page, context }
     await expect(window.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
   };
   await type(page, "2", "Exposure", "0.5");
-  await type(other, "4", "Grade", "3");
-  await expect(other.getByText(/changed in another window/)).toBeVisible();
-  const kept = await yelm.get<{ recipe: { ground: { exposureEv: number }; shape: { grade: number } } }>(
-    `/prints/${print.id}`,
-  );
-  expect([kept.recipe.ground.exposureEv, kept.recipe.shape.grade]).toEqual([0.5, 3]);
+  // What one window does, the other shows without being asked.
+  await other.keyboard.press("2");
+  await expect(other.getByLabel("Exposure, number", { exact: true })).toHaveValue("+½");
+  // Cut off, the other goes on; then both have changed the grade, and one of them something else too.
+  const cut = (route: Route) => route.abort();
+  await other.route("**/api/prints/**", cut);
+  await other.keyboard.press("4");
+  for (const [label, value] of [
+    ["Mid point", "0.5"],
+    ["Grade", "3"],
+  ]) {
+    await other.getByLabel(`${label}, number`, { exact: true }).fill(value);
+    await other.getByLabel(`${label}, number`, { exact: true }).press("Enter");
+  }
+  await expect(other.getByTestId("save-mark")).toHaveAttribute("data-save", "away");
+  await type(page, "4", "Grade", "4");
+  await other.unroute("**/api/prints/**", cut);
+  await expect(other.getByText(/changed in another window too\. Both changed the same: grade: the other window/)).toBeVisible({
+    timeout: 20_000,
+  });
+  await expect(other.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
+  const { recipe } = await yelm.get<{ recipe: Recipe }>(`/prints/${print.id}`);
+  expect([recipe.ground.exposureEv, recipe.shape.grade, recipe.shape.midPoint]).toEqual([0.5, 4, 0.5]);
+  for (const window of [page, other])
+    await expect(window.getByLabel("Grade, number", { exact: true })).toHaveValue("4.0");
 });
 
 test("a neutral is picked, eased, and the greys follow", async ({ page }) => {

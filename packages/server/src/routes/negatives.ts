@@ -60,15 +60,7 @@ export function negativeRoutes(context: Context): Router {
       );
     const negative = await findNegative(context, request.params.id);
     const place = { level, column, row };
-    const reader = await context.shelf.open(negative);
-    let tile: Uint16Array;
-    try {
-      tile = reader.tile(place);
-    } catch (error) {
-      if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
-      await context.shelf.make(negative);
-      tile = (await context.shelf.open(negative)).tile(place);
-    }
+    const tile = await context.shelf.use(negative, (reader) => reader.tile(place));
     response
       .set({ "Content-Type": "application/octet-stream", "Cache-Control": IMMUTABLE })
       .send(Buffer.from(tile.buffer, tile.byteOffset, tile.byteLength));

@@ -34,9 +34,10 @@ export async function thumbnail(
 }
 
 async function make(context: Context, negative: Negative, recipe: Recipe | null, longEdge: number, out: string) {
-  await context.shelf.open(negative);
   const tiles = tilesPath(context.folder, negative.hash);
-  await context.pool.run("interactive", "thumbnail", {
-    facts: factsOf(negative.capture), tiles, recipe: recipe ?? defaultRecipe(), colour: recipe === null, longEdge, out,
-  }); // prettier-ignore
+  await context.shelf.use(negative, () =>
+    context.pool.run("interactive", "thumbnail", {
+      facts: factsOf(negative.capture), tiles, recipe: recipe ?? defaultRecipe(), colour: recipe === null, longEdge, out,
+    }),
+  ); // prettier-ignore
 }

@@ -23,10 +23,18 @@ export interface ShelfOptions {
   readonly onMade?: (negative: Negative, capture: CaptureInfo) => Promise<void>;
 }
 
+/** An open pyramid and how many are using it; it is closed when it is no longer wanted and nobody is. */
+interface Shelved {
+  readonly reader: Promise<TileReader>;
+  users: number;
+  unwanted: boolean;
+}
+
 /** The tiles of all negatives on disk: opened, made again when missing or damaged, and thrown out when they are too many. */
 export class TileShelf {
   readonly #options: ShelfOptions;
-  readonly #open = new Map<string, TileReader>();
+  /** By hash, used longest ago first. */
+  readonly #open = new Map<string, Shelved>();
   readonly #making = new Map<string, Promise<void>>();
   #trimming: Promise<void> | null = null;
   #timer: NodeJS.Timeout | null = null;
@@ -35,27 +43,18 @@ export class TileShelf {
     this.#options = options;
   }
 
-  /** A negative's tiles; missing or damaged ones are made again from the capture first. */
-  async open(negative: Negative): Promise<TileReader> {
-    const { hash } = negative;
-    await this.#making.get(hash);
-    const known = this.#open.get(hash);
-    if (known) {
-      this.#open.delete(hash);
-      this.#open.set(hash, known);
-      return known;
+  /**
+   * Uses a negative's tiles; missing or damaged ones are made again from the capture first, also when that shows only while
+   * they are read. They stay open, and on the disk, until `work` is done.
+   */
+  async use<T>(negative: Negative, work: (reader: TileReader) => T | Promise<T>): Promise<T> {
+    try {
+      return await this.#useOnce(negative, work);
+    } catch (error) {
+      if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
+      await this.make(negative);
+      return this.#useOnce(negative, work);
     }
-    const reader = await this.#openOrMake(negative);
-    this.#open.get(hash)?.close();
-    this.#open.set(hash, reader);
-    for (const [oldest, its] of this.#open) {
-      if (this.#open.size <= OPEN_AT_ONCE) break;
-      this.#open.delete(oldest);
-      its.close();
-    }
-    const now = new Date();
-    await utimes(join(tilesPath(this.#options.folder, hash), PYRAMID_FILE), now, now).catch(() => undefined);
-    return reader;
   }
 
   /** Makes a negative's tiles anew; several who ask at once wait for the same work. */
@@ -65,8 +64,7 @@ export class TileShelf {
     let making = this.#making.get(hash);
     if (!making) {
       log.warn({ negative: id }, "tiles are made again");
-      this.#open.get(hash)?.close();
-      this.#open.delete(hash);
+      this.#putAway(hash);
       const task = { capture: capturePath(folder, hash), fileName, tiles: tilesPath(folder, hash) };
       making = pool
         .run("interactive", "develop", task)
@@ -95,8 +93,7 @@ export class TileShelf {
 
   close(): void {
     if (this.#timer) clearTimeout(this.#timer);
-    for (const reader of this.#open.values()) reader.close();
-    this.#open.clear();
+    for (const hash of [...this.#open.keys()]) this.#putAway(hash);
   }
 
   async #trim(): Promise<void> {
@@ -112,16 +109,61 @@ export class TileShelf {
     }
   }
 
-  async #openOrMake(negative: Negative): Promise<TileReader> {
-    const path = tilesPath(this.#options.folder, negative.hash);
+  async #useOnce<T>(negative: Negative, work: (reader: TileReader) => T | Promise<T>): Promise<T> {
+    const { hash } = negative;
+    await this.#making.get(hash);
+    const shelved = this.#take(hash);
     try {
-      return new TileReader(path);
+      return await work(await shelved.reader);
     } catch (error) {
-      if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
-      await this.make(negative);
-      return new TileReader(path);
+      if (this.#open.get(hash) === shelved) this.#putAway(hash);
+      throw error;
+    } finally {
+      shelved.users--;
+      this.#closeIfDone(shelved);
     }
   }
+
+  /** A pyramid for one more user; several who open it at once share one reader. */
+  #take(hash: string): Shelved {
+    const path = tilesPath(this.#options.folder, hash);
+    const known = this.#open.get(hash);
+    const shelved = known ?? { reader: openPyramid(path), users: 0, unwanted: false };
+    this.#open.delete(hash);
+    this.#open.set(hash, shelved);
+    shelved.users++;
+    if (!known) {
+      const now = new Date();
+      void utimes(join(path, PYRAMID_FILE), now, now).catch(() => undefined);
+    }
+    for (const [oldest, { users }] of this.#open) {
+      if (this.#open.size <= OPEN_AT_ONCE) break;
+      if (users === 0) this.#putAway(oldest);
+    }
+    return shelved;
+  }
+
+  /** Takes a pyramid off the shelf; it is closed when the last of its users is done. */
+  #putAway(hash: string): void {
+    const shelved = this.#open.get(hash);
+    if (!shelved) return;
+    this.#open.delete(hash);
+    shelved.unwanted = true;
+    this.#closeIfDone(shelved);
+  }
+
+  #closeIfDone({ reader, users, unwanted }: Shelved): void {
+    if (!unwanted || users > 0) return;
+    reader.then(
+      (open) => open.close(),
+      () => undefined,
+    );
+  }
+}
+
+async function openPyramid(path: string): Promise<TileReader> {
+  await Promise.resolve();
+  return new TileReader(path);
 }
 
 async function measure(folder: string, name: string): Promise<{ name: string; bytes: number; usedAt: number }> {

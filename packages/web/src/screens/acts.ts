@@ -15,4 +15,8 @@ export const SCREEN_ACTS = facts({
   "choose-none": ["Roll", "Choose none", "escape"],
   "frame-open": ["Roll", "Open this frame", "enter"],
   "new-roll": ["Roll", "New roll", "n"],
+  "rate-keep": ["Roll", "Keep", "y"],
+  "rate-maybe": ["Roll", "Maybe", "m"],
+  "rate-no": ["Roll", "No", "d"],
+  "put-away": ["Roll", "Put away", "delete backspace"],
 });

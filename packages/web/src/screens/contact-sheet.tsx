@@ -8,6 +8,7 @@ import { api } from "../data/api.ts";
 import { importFiles } from "../data/imports.ts";
 import { queryClient, useCard, useRoll, useRollSheet } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
+import { Keys } from "../keys/keys.tsx";
 import { warmUp } from "../workers/spare-workers.ts";
 import { arrange, choose, countRatings, ORDERS, type Order, type Shown } from "../sheet/arrange.ts";
 import { CardSheet } from "../sheet/card-sheet.tsx";
@@ -17,7 +18,6 @@ import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
 import { Page } from "./page.tsx";
 
-const RATING_KEYS: Readonly<Record<Rating, string>> = { keep: "y", maybe: "m", no: "d" };
 const SHOWN: readonly (readonly [Shown, string])[] = [
   ["all", "all"],
   ["keep", "keep"],
@@ -104,9 +104,9 @@ export function ContactSheetScreen() {
   useAct({ ...SCREEN_ACTS["bring-folder"], run: () => folderInput.current?.click() });
   useAct({ ...SCREEN_ACTS["card"], run: () => setCardOpen(true) });
   useAct({ ...SCREEN_ACTS["colour-sheet"], run: () => setColour(true), release: () => setColour(false) });
-  useAct({ id: "rate-keep", label: "Keep", group: "Roll", keys: RATING_KEYS.keep, run: () => rate("keep") });
-  useAct({ id: "rate-maybe", label: "Maybe", group: "Roll", keys: RATING_KEYS.maybe, run: () => rate("maybe") });
-  useAct({ id: "rate-no", label: "No", group: "Roll", keys: RATING_KEYS.no, run: () => rate("no") });
+  useAct({ ...SCREEN_ACTS["rate-keep"], run: () => rate("keep") });
+  useAct({ ...SCREEN_ACTS["rate-maybe"], run: () => rate("maybe") });
+  useAct({ ...SCREEN_ACTS["rate-no"], run: () => rate("no") });
   useAct({ ...SCREEN_ACTS["rate-none"], run: () => rate(null) });
   useAct({ ...SCREEN_ACTS["frame-left"], run: () => step(-1) });
   useAct({ ...SCREEN_ACTS["frame-right"], run: () => step(1) });
@@ -119,12 +119,7 @@ export function ContactSheetScreen() {
   useAct({ ...SCREEN_ACTS["choose-all"], run: () => setChosen(new Set(ids)) });
   useAct({ ...SCREEN_ACTS["choose-none"], run: () => setChosen(new Set()) });
   useAct({ ...SCREEN_ACTS["frame-open"], run: openCurrent });
-  useAct({
-    id: "put-away",
-    label: away ? "Bring back" : "Put away",
-    group: "Roll",
-    keys: "delete,backspace",
-    run: putAway,
+  useAct({ ...SCREEN_ACTS["put-away"], ...(away ? { label: "Bring back" } : {}), run: putAway,
   });
 
   if (roll.error) return <Waiting text={roll.error.message} home />;
@@ -224,7 +219,7 @@ export function ContactSheetScreen() {
                 {!away &&
                   RATINGS.map((rating) => (
                     <button key={rating} className="act" disabled={meant.length === 0} onClick={() => rate(rating)}>
-                      {rating} <kbd>{RATING_KEYS[rating].toUpperCase()}</kbd>
+                      {rating} <Keys of={SCREEN_ACTS[`rate-${rating}`]} />
                     </button>
                   ))}
                 <button className="act" disabled={meant.length === 0} onClick={putAway}>

@@ -14,13 +14,13 @@ export const brushTool: ShapeTool<BrushShape> = {
   Handles: null,
   Controls: null,
   labelAt({ strokes }, mapping) {
-    const places = strokes.flatMap(({ points, radius }) => points.map(([x, y]) => mapping.toPane(x, y - radius)));
+    const places = strokes.flatMap(({ points }) => points.map(([x, y]) => mapping.toPane(x, y)));
     if (places.length === 0) return [0, 0];
     return places.reduce((top, place) => (place[1] < top[1] ? place : top));
   },
   distance({ strokes }, x, y) {
-    const from = strokes.flatMap(({ points, radius }) => points.map(([px, py]) => Math.hypot(px - x, py - y) - radius));
-    return Math.max(0, Math.min(...from, Infinity));
+    // From its dotted line, not from its rim: a large brush would be pointed at everywhere.
+    return Math.min(...strokes.flatMap(({ points }) => points.map(([px, py]) => Math.hypot(px - x, py - y))), Infinity);
   },
 };
 

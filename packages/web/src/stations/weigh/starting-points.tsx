@@ -107,7 +107,7 @@ export function StartingPoints() {
           <Sketch recipe={recipe} weigh={whole.weigh} longEdge={WHOLE_EDGE} whole />
           <figcaption className="pt-2 text-center">
             <span className="font-serif text-[15px]">{whole.name}</span>{" "}
-            <span className="text-quiet">{whole.why} A click takes it.</span>
+            <span className="text-quiet">{whole.why}. A click takes it.</span>
           </figcaption>
         </figure>
       )}
