@@ -10,6 +10,9 @@ export const ERROR_STATUS = {
   stale_revision: 409,
   conflict: 409,
   damaged_file: 500,
+  disk_full: 507,
+  timeout: 504,
+  in_use: 409,
   internal: 500,
 } as const;
 export type ErrorCode = keyof typeof ERROR_STATUS;

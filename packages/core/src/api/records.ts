@@ -52,7 +52,7 @@ export interface SheetEntry extends Pick<Negative, "id" | "fileName" | "title" |
 
 /** What came of bringing one file in. */
 export interface ImportResult {
-  readonly status: "imported" | "duplicate";
+  readonly status: "imported" | "duplicate" | "repaired";
   readonly negative: Negative;
 }
 
@@ -129,7 +129,7 @@ export interface ExportJob {
   readonly createdAt: string;
 }
 
-export type ImportState = "waiting" | "running" | "imported" | "duplicate" | "failed" | "cancelled";
+export type ImportState = "waiting" | "running" | "imported" | "duplicate" | "repaired" | "failed" | "cancelled";
 
 /** One file on its way into a roll; it is kept until it is told, so that nothing is lost when the server stops. */
 export interface ImportJob {

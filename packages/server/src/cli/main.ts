@@ -82,13 +82,18 @@ program
     const { serve } = await import("../serve.ts");
     const log = pino({ level: process.env.YELM_LOG ?? "warn" });
     const service = await serve({ ...options, log });
-    if (options.demo) {
-      const { importDemo } = await import("../services/demo.ts");
-      await importDemo(service.context, options.demo, (line) => console.log(line));
-    }
-    console.log(`Yelm is at ${service.url}`);
     const stop = () => void service.close().then(() => process.exit(0));
     process.once("SIGINT", stop).once("SIGTERM", stop);
+    if (options.demo) {
+      const { importDemo } = await import("../services/demo.ts");
+      try {
+        await importDemo(service.context, options.demo, (line) => console.log(line));
+      } catch (error) {
+        await service.close();
+        throw error;
+      }
+    }
+    console.log(`Yelm is at ${service.url}`);
   });
 
 try {

@@ -15,7 +15,7 @@ import {
   type Solution,
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
-import { writeAtomically } from "../files/data-folder.ts";
+import { writeWholeBytes } from "../files/whole-file.ts";
 import { openEngine } from "./open-engine.ts";
 import { readRecipe } from "./read-recipe.ts";
 
@@ -59,7 +59,7 @@ export async function weigh(file: string, options: WeighOptions): Promise<void> 
     solution = solve(probeOf(full), map.boundaries, goal);
     full = { ...full, weigh: solution.weigh };
   }
-  if (options.out) await writeAtomically(options.out, Buffer.from(`${JSON.stringify(full, null, 2)}\n`));
+  if (options.out) await writeWholeBytes(options.out, Buffer.from(`${JSON.stringify(full, null, 2)}\n`));
   const probe = probeOf(full);
   const greys = probe.greys();
   const noise = probe.noiseStops();

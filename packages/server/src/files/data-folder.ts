@@ -1,7 +1,8 @@
 import { createHash } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { mkdir, open, rename, rm, type FileHandle } from "node:fs/promises";
-import { basename, dirname, join } from "node:path";
+import { access, constants, mkdir, readdir, rm } from "node:fs/promises";
+import { AppError } from "../errors.ts";
+import { join } from "node:path";
 
 /** Where everything lives. Captures are only ever added and read; tiles and thumbnails can be rebuilt from them. */
 export interface DataFolder {
@@ -31,8 +32,25 @@ export async function openDataFolder(root: string, card = join(root, "card")): P
     incoming: join(root, "incoming"),
     card,
   };
-  for (const path of [folder.captures, folder.tiles, folder.thumbnails, folder.exports, folder.incoming, card])
-    await mkdir(path, { recursive: true });
+  try {
+    for (const path of [folder.captures, folder.tiles, folder.thumbnails, folder.exports, folder.incoming, card])
+      await mkdir(path, { recursive: true });
+    await access(root, constants.W_OK);
+  } catch (cause) {
+    const { code } = cause as { code?: string };
+    const why =
+      code === "ENOSPC"
+        ? "the disk is full"
+        : code === "ENOTDIR" || code === "EEXIST"
+          ? "a file lies there"
+          : "that is not allowed";
+    throw new AppError(
+      code === "ENOSPC" ? "disk_full" : "forbidden",
+      `Expected a data folder that can be written to, but ${why}.`,
+      { hint: "Make room, give yourself the right to write there, or choose another folder with --data." },
+      { cause },
+    );
+  }
   return folder;
 }
 
@@ -58,30 +76,22 @@ export async function hashFile(path: string): Promise<string> {
   return hash.digest("hex");
 }
 
+/** Removes files that were begun and never finished, wherever they may lie. Only the folder's owner may. */
+export async function clearLeftovers({
+  captures,
+  tiles,
+  thumbnails,
+  exports,
+  incoming,
+  card,
+}: DataFolder): Promise<void> {
+  for (const folder of [captures, tiles, thumbnails, exports, incoming, card])
+    for (const entry of await readdir(folder, { recursive: true, withFileTypes: true }))
+      if (entry.name.endsWith(".part") && (folder !== card || entry.name.startsWith(".")))
+        await rm(join(entry.parentPath, entry.name), { recursive: true, force: true });
+}
+
 /** Whether a name is that of a file still being written, or left when its writer was stopped. */
 export function isPartial(name: string): boolean {
   return name.startsWith(".") && name.endsWith(".part");
-}
-
-/** Writes a file whole or not at all: temporary name, sync, rename. */
-export async function writeAtomically(path: string, data: Uint8Array): Promise<void> {
-  await fillAtomically(path, (file) => file.writeFile(data));
-}
-
-/** Like {@link writeAtomically}, for a file that is filled bit by bit. */
-export async function fillAtomically<T>(path: string, fill: (file: FileHandle) => Promise<T>): Promise<T> {
-  await mkdir(dirname(path), { recursive: true });
-  const temporary = join(dirname(path), `.${basename(path)}.${process.pid}.${Date.now()}.part`);
-  const file = await open(temporary, "wx");
-  try {
-    const result = await fill(file);
-    await file.sync();
-    await file.close();
-    await rename(temporary, path);
-    return result;
-  } catch (error) {
-    await file.close().catch(() => undefined);
-    await rm(temporary, { force: true });
-    throw error;
-  }
 }

@@ -1,12 +1,12 @@
-import type { FileHandle } from "node:fs/promises";
 import sharp from "sharp";
 import type { Band, PrintFormat } from "./print-bands.ts";
+import type { WholeFile } from "./whole-file.ts";
 
 const ICC_CHUNK_BYTES = 65000;
 
 /** Writes a JPEG with its profile and, when given, an EXIF block. The encoder wants all pixels at once, one byte each. */
 export async function writeJpegFile(
-  file: FileHandle,
+  file: WholeFile,
   { width, height, channels }: PrintFormat,
   bands: Iterable<Band>,
   quality: number,
@@ -23,15 +23,15 @@ export async function writeJpegFile(
   const inside = channels === 1 ? image.toColourspace("b-w") : image;
   const jpeg = await inside.jpeg({ quality, chromaSubsampling: "4:4:4", mozjpeg: false }).toBuffer();
   // The pixels are already in the profile; the image library would convert them to it.
-  await file.write(jpeg.subarray(0, 2));
-  if (exif) await file.write(segment(0xe1, Buffer.concat([Buffer.from("Exif\0\0", "latin1"), exif])));
+  await file.append(jpeg.subarray(0, 2));
+  if (exif) await file.append(segment(0xe1, Buffer.concat([Buffer.from("Exif\0\0", "latin1"), exif])));
   const count = Math.ceil(icc.length / ICC_CHUNK_BYTES);
   for (let i = 0; i < count; i++) {
     const head = Buffer.concat([Buffer.from("ICC_PROFILE\0", "latin1"), Buffer.from([i + 1, count])]);
     const part = icc.subarray(i * ICC_CHUNK_BYTES, (i + 1) * ICC_CHUNK_BYTES);
-    await file.write(segment(0xe2, Buffer.concat([head, part])));
+    await file.append(segment(0xe2, Buffer.concat([head, part])));
   }
-  await file.write(jpeg.subarray(2));
+  await file.append(jpeg.subarray(2));
 }
 
 function segment(marker: number, data: Uint8Array): Buffer {

@@ -1,7 +1,7 @@
 import { once } from "node:events";
-import type { FileHandle } from "node:fs/promises";
 import { constants, createDeflate, crc32, deflateSync } from "node:zlib";
 import type { Band, PrintFormat } from "./print-bands.ts";
+import type { WholeFile } from "./whole-file.ts";
 
 const SIGNATURE = Uint8Array.of(137, 80, 78, 71, 13, 10, 26, 10);
 /** Filter type that stores the difference to the pixel on the left (PNG 9.2). */
@@ -9,7 +9,7 @@ const SUB = 1;
 
 /** Writes a 16-bit PNG band by band, with its profile and, when given, an EXIF block. */
 export async function writePngFile(
-  file: FileHandle,
+  file: WholeFile,
   { width, height, channels }: PrintFormat,
   bands: Iterable<Band>,
   icc: Uint8Array,
@@ -20,19 +20,22 @@ export async function writePngFile(
   header.writeUInt32BE(height, 4);
   header.set([16, channels === 1 ? 0 : 2, 0, 0, 0], 8);
   const profile = Buffer.concat([Buffer.from("Yelm\0\0", "latin1"), deflateSync(icc)]);
-  await file.write(SIGNATURE);
-  await file.write(chunk("IHDR", header));
-  await file.write(chunk("iCCP", profile));
-  if (exif) await file.write(chunk("eXIf", exif));
+  await file.append(SIGNATURE);
+  await file.append(chunk("IHDR", header));
+  await file.append(chunk("iCCP", profile));
+  if (exif) await file.append(chunk("eXIf", exif));
   // As in the TIFF writer: differences of a photograph hardly repeat.
   const stream = createDeflate({ level: 1, strategy: constants.Z_RLE });
   const written = (async () => {
-    for await (const piece of stream) await file.write(chunk("IDAT", piece as Buffer));
+    for await (const piece of stream) await file.append(chunk("IDAT", piece as Buffer));
   })();
-  for (const band of bands) if (!stream.write(filtered(band, width, channels))) await once(stream, "drain");
+  // Whatever fails while bands are still made is thrown here, not lost on the way.
+  written.catch(() => stream.destroy());
+  for (const band of bands)
+    if (!stream.write(filtered(band, width, channels))) await Promise.race([once(stream, "drain"), written]);
   stream.end();
   await written;
-  await file.write(chunk("IEND", new Uint8Array(0)));
+  await file.append(chunk("IEND", new Uint8Array(0)));
 }
 
 /** Rows in network byte order, each after its filter type, as differences to the left. */

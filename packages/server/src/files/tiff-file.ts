@@ -1,8 +1,8 @@
-import type { FileHandle } from "node:fs/promises";
 import { promisify } from "node:util";
 import { constants, deflate } from "node:zlib";
 import { tiffHeader, writeDirectories, type Directory, type Field } from "@yelm/core";
 import { BAND_ROWS, type Band, type PrintFormat } from "./print-bands.ts";
+import type { WholeFile } from "./whole-file.ts";
 
 const compress = promisify(deflate);
 /** Differences of a photograph hardly repeat: looking for runs only is six times as fast and packs no worse. */
@@ -12,7 +12,7 @@ const UNDER_WAY = 3;
 
 /** Writes a 16-bit TIFF strip by strip, deflated with horizontal differencing (TIFF 6.0, section 14). */
 export async function writeTiffFile(
-  file: FileHandle,
+  file: WholeFile,
   format: PrintFormat,
   bands: Iterable<Band>,
   icc: Uint8Array,
@@ -22,16 +22,19 @@ export async function writeTiffFile(
   const offsets: number[] = [];
   const pending: Promise<Uint8Array>[] = [];
   let end = 8;
-  await file.write(tiffHeader(0), 0, 8, 0);
+  await file.append(tiffHeader(0));
   const keep = async (strip: Promise<Uint8Array>) => {
     const bytes = await strip;
-    await file.write(bytes, 0, bytes.length, end);
+    await file.writeAt(bytes, end);
     offsets.push(end);
     lengths.push(bytes.length);
     end += bytes.length + (bytes.length & 1);
   };
   for (const band of bands) {
-    pending.push(compress(differences(band, format), STRATEGY));
+    const strip = compress(differences(band, format), STRATEGY);
+    // Its failure is thrown where it is waited for, even when an earlier one fails first.
+    strip.catch(() => undefined);
+    pending.push(strip);
     if (pending.length >= UNDER_WAY) await keep(pending.shift()!);
   }
   for (const strip of pending) await keep(strip);
@@ -55,8 +58,8 @@ export async function writeTiffFile(
     ...(metadata?.fields ?? []),
   ];
   const { bytes, directoryAt } = writeDirectories({ fields, children: metadata?.children }, end);
-  await file.write(bytes, 0, bytes.length, end);
-  await file.write(tiffHeader(directoryAt), 0, 8, 0);
+  await file.writeAt(bytes, end);
+  await file.writeAt(tiffHeader(directoryAt), 0);
 }
 
 function differences({ codes, rows }: Band, { width, channels }: PrintFormat): Uint8Array {

@@ -1,4 +1,4 @@
-import { closeSync, mkdirSync, openSync, readFileSync, readSync, writeFileSync, writeSync } from "node:fs";
+import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, readSync } from "node:fs";
 import { join } from "node:path";
 import {
   hasTile,
@@ -11,6 +11,7 @@ import {
   type TilePlace,
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
+import { writeAllSync, writeWholeBytes } from "./whole-file.ts";
 
 /** The description, written last: a pyramid without it is not whole. */
 export const PYRAMID_FILE = "pyramid.json";
@@ -38,10 +39,10 @@ export class TileWriter {
 
   write(place: TilePlace, halves: Uint16Array): void {
     const { offset, bytes } = tileSpan(this.#size, place);
-    writeSync(this.#files[place.level], new Uint8Array(halves.buffer, halves.byteOffset, bytes), 0, bytes, offset);
+    writeAllSync(this.#files[place.level], new Uint8Array(halves.buffer, halves.byteOffset, bytes), offset);
     if (halves.byteLength === bytes) return;
     const over = new Uint8Array(halves.buffer, halves.byteOffset + bytes, bytes / 3);
-    writeSync(this.#overFile(place.level), over, 0, bytes / 3, offset / 3);
+    writeAllSync(this.#overFile(place.level), over, offset / 3);
     this.#over.push(tileKey(place));
   }
 
@@ -51,10 +52,12 @@ export class TileWriter {
     return known;
   }
 
-  finish(): void {
+  /** Everything is on the disk before the description says that it is. */
+  async finish(): Promise<void> {
+    for (const file of [...this.#files, ...this.#overFiles.values()]) fsyncSync(file);
     this.close();
     const description: PyramidDescription = { version: PYRAMID_VERSION, ...this.#size, over: this.#over };
-    writeFileSync(join(this.#folder, PYRAMID_FILE), JSON.stringify(description));
+    await writeWholeBytes(join(this.#folder, PYRAMID_FILE), Buffer.from(JSON.stringify(description)));
   }
 
   close(): void {

@@ -14,11 +14,11 @@ import {
   type PreparedPrint,
   type Transfer,
 } from "@yelm/core";
-import { fillAtomically } from "./data-folder.ts";
 import { writeJpegFile } from "./jpeg-file.ts";
 import { writePngFile } from "./png-file.ts";
 import { formatOf, printBands, type Band } from "./print-bands.ts";
 import { writeTiffFile } from "./tiff-file.ts";
+import { writeWhole, type WholeFile } from "./whole-file.ts";
 
 const TRANSFERS: Readonly<Record<ExportOptions["encoding"], Transfer>> = {
   srgb: SRGB_TRANSFER,
@@ -60,12 +60,12 @@ export async function writePrint(
   const exif = metadata && writeTiff(metadata);
   const clock = { renderMs: 0 };
   const bands = timed(printBands(heap, engine, print, options, transfer), clock, format.height, onProgress);
-  const bytes = await fillAtomically(path, async (file) => {
+  const fill = async (file: WholeFile) => {
     if (options.format === "tiff") await writeTiffFile(file, format, bands, icc, metadata);
     else if (options.format === "png") await writePngFile(file, format, bands, icc, exif);
     else await writeJpegFile(file, format, bands, options.jpegQuality, icc, exif);
-    return (await file.stat()).size;
-  });
+  };
+  const { bytes } = await writeWhole(path, fill, format.width * format.height * format.channels * (format.bits / 8));
   onProgress(1);
   const { width, height } = format;
   return { width, height, bytes, timings: { ...clock, encodeMs: performance.now() - started - clock.renderMs } };

@@ -42,27 +42,40 @@ export class WorkPool {
     input: Omit<Parameters<Tasks[K]>[0], "onProgress">,
     { signal, timeoutMs = 180_000, onProgress }: RunOptions = {},
   ): Promise<Awaited<ReturnType<Tasks[K]>>> {
-    const stop = AbortSignal.any([AbortSignal.timeout(timeoutMs), ...(signal ? [signal] : [])]);
+    // A timer and listener of our own: signals joined by the runtime may lose their timeout when memory is collected.
+    const stop = new AbortController();
+    let late = false;
+    const timer = setTimeout(() => {
+      late = true;
+      stop.abort();
+    }, timeoutMs);
+    const onStop = () => stop.abort();
+    if (signal?.aborted) stop.abort();
+    else signal?.addEventListener("abort", onStop, { once: true });
     const channel = onProgress ? new MessageChannel() : undefined;
     channel?.port1.on("message", (share: number) => onProgress?.(share));
     const call: Call = { name, input, port: channel?.port2 };
     try {
       const answer = (await this.#groups[group].run(call, {
-        signal: stop,
+        signal: stop.signal,
         transferList: channel ? [channel.port2] : [],
       })) as Answer;
       if ("error" in answer) throw reviveError(answer.error);
       return answer.value as Awaited<ReturnType<Tasks[K]>>;
     } catch (error) {
       if (error instanceof AppError) throw error;
-      if (signal?.aborted) throw new AppError("conflict", "Stopped on request.", {}, { cause: error });
-      if (stop.aborted)
+      if (late)
         throw new AppError(
-          "unreadable_file",
-          `Expected an answer within ${timeoutMs / 1000} s but the work took longer.`,
+          "timeout",
+          `It took longer than ${timeoutMs / 1000} s and was stopped.`,
+          {},
+          { cause: error },
         );
+      if (signal?.aborted) throw new AppError("conflict", "Stopped on request.", {}, { cause: error });
       throw new AppError("internal", `A worker stopped: ${error instanceof Error ? error.message : String(error)}`);
     } finally {
+      clearTimeout(timer);
+      signal?.removeEventListener("abort", onStop);
       channel?.port1.close();
     }
   }

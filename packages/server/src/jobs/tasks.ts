@@ -12,10 +12,11 @@ import {
 import { readScene, shoot } from "@yelm/camera";
 import { format } from "date-fns";
 import sharp from "sharp";
-import { partialTiles, writeAtomically } from "../files/data-folder.ts";
+import { partialTiles } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
 import { TileReader, TileWriter } from "../files/tile-files.ts";
+import { diskFull, writeWholeBytes } from "../files/whole-file.ts";
 import { writePrint } from "../files/write-print.ts";
 
 /** Work that the pool's threads do; every task is plain data in and out. */
@@ -60,14 +61,14 @@ export const tasks: Tasks = {
         const opened = (writer = new TileWriter(temporary, size));
         return (place, halves) => opened.write(place, halves);
       });
-      writer!.finish();
+      await writer!.finish();
       await rm(tiles, { recursive: true, force: true });
       await rename(temporary, tiles);
       return info;
     } catch (error) {
       writer?.close();
       await rm(temporary, { recursive: true, force: true });
-      throw error;
+      throw (await diskFull(error, tiles)) ?? error;
     }
   },
 
@@ -79,7 +80,7 @@ export const tasks: Tasks = {
       const view = wholeView(print.frame, reader.size, longEdge);
       const rgba = colour ? engine.renderColourRgba(print, view) : engine.renderRgba(print, view);
       const image = sharp(rgba, { raw: { width: view.width, height: view.height, channels: 4 } }).removeAlpha();
-      await writeAtomically(out, await image.jpeg({ quality: 88, chromaSubsampling: "4:4:4" }).toBuffer());
+      await writeWholeBytes(out, await image.jpeg({ quality: 88, chromaSubsampling: "4:4:4" }).toBuffer());
     } finally {
       reader.close();
     }
@@ -91,7 +92,7 @@ export const tasks: Tasks = {
     // The shutter follows from what the scene wants at ISO 100 and f/8.
     const shutterSeconds = (2 ** stops * 100) / iso / 125;
     const dng = await shoot(light, { iso, stops, seed, blurPx: LENS_BLUR_PX, takenAt, shutterSeconds });
-    await writeAtomically(out, dng);
+    await writeWholeBytes(out, dng);
   },
 
   async export({ tiles, recipe, options, info, out, onProgress }) {

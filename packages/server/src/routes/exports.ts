@@ -17,9 +17,7 @@ export function exportRoutes(queue: ExportQueue): Router {
   router.get("/", async (_request, response) => void response.json(await queue.list()));
   router.post("/", async (request, response) => {
     const { printIds, options } = check(newExports, request.body, "the export");
-    const jobs = [];
-    for (const printId of printIds) jobs.push(await queue.add(printId, { ...DEFAULT_EXPORT, ...options }));
-    response.status(202).json(jobs);
+    response.status(202).json(await queue.add(printIds, { ...DEFAULT_EXPORT, ...options }));
   });
   router.get("/:id", async (request, response) => void response.json(await queue.find(request.params.id)));
   router.post("/:id/cancel", async (request, response) => {

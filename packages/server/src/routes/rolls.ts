@@ -1,16 +1,14 @@
 import { randomUUID } from "node:crypto";
-import { rm } from "node:fs/promises";
 import { Type } from "@sinclair/typebox";
-import { Router, type Request } from "express";
+import { Router, type NextFunction, type Request, type Response } from "express";
 import multer from "multer";
 import { AppError } from "../errors.ts";
+import { MAXIMUM_FILE_BYTES } from "../files/file-name.ts";
 import type { Context } from "../services/context.ts";
 import type { ImportQueue, NewImport } from "../services/imports.ts";
 import { sheetOf } from "../services/negatives.ts";
 import { changeRoll, createRoll, deleteRoll, findRoll, listRolls, restoreRoll } from "../services/rolls.ts";
 import { check } from "../validate.ts";
-
-const MAXIMUM_FILE_BYTES = 512 * 2 ** 20;
 
 const closed = { additionalProperties: false };
 const words = {
@@ -60,29 +58,32 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
   });
 
   // A file is answered for as soon as it is safely here; what comes of it is in the roll's imports.
-  router.put("/:id/imports/:importId", upload.single("file"), async (request, response) => {
+  router.put("/:id/imports/:importId", checkTarget(context), upload.single("file"), async (request, response) => {
     const id = check(importId, request.params.importId, "the import's id");
-    const { path, wanted } = await received(context, request);
+    const { path, wanted } = received(request);
     response.status(202).json(await imports.add(path, { ...wanted, id }));
   });
   // For scripts: one file, answered when it is in.
-  router.post("/:id/captures", upload.single("file"), async (request, response) => {
-    const { path, wanted } = await received(context, request);
+  router.post("/:id/captures", checkTarget(context), upload.single("file"), async (request, response) => {
+    const { path, wanted } = received(request);
     const result = await imports.bringIn(path, wanted);
     response.status(result.status === "imported" ? 201 : 200).json(result);
   });
   return router;
 }
 
-/** The file that a request brought, and the roll that is to take it; the file goes when there is no such roll. */
-async function received(context: Context, request: Request): Promise<{ path: string; wanted: NewImport }> {
-  const { file } = request;
+/** Whether the roll is there, and the import's id fits: asked before a file of half a gigabyte is taken over. */
+function checkTarget(context: Context) {
+  return async (request: Request, _response: Response, next: NextFunction): Promise<void> => {
+    const { id, importId: given } = request.params;
+    if (given !== undefined) check(importId, given, "the import's id");
+    await findRoll(context, String(id));
+    next();
+  };
+}
+
+/** The file that a request brought. */
+function received({ file, params }: Request): { path: string; wanted: NewImport } {
   if (!file) throw new AppError("bad_request", 'Expected one file in the form field "file" but received none.');
-  try {
-    const { id: rollId } = await findRoll(context, String(request.params.id));
-    return { path: file.path, wanted: { rollId, fileName: file.originalname, origin: "upload" } };
-  } catch (error) {
-    await rm(file.path, { force: true });
-    throw error;
-  }
+  return { path: file.path, wanted: { rollId: String(params.id), fileName: file.originalname, origin: "upload" } };
 }

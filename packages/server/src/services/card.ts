@@ -1,5 +1,6 @@
-import { readdir, readFile, stat } from "node:fs/promises";
-import { basename, join, relative } from "node:path";
+import type { Stats } from "node:fs";
+import { lstat, readdir, readFile } from "node:fs/promises";
+import { basename, extname, join, relative } from "node:path";
 import type { Card, CardScene, CardShot } from "@yelm/core";
 import { watch, type FSWatcher } from "chokidar";
 import { AppError } from "../errors.ts";
@@ -7,12 +8,19 @@ import { readSetting, writeSetting } from "../store/settings.ts";
 import type { Context } from "./context.ts";
 import type { ImportQueue } from "./imports.ts";
 import { findRoll } from "./rolls.ts";
+import { MAXIMUM_FILE_BYTES } from "../files/file-name.ts";
 
 const SETTING = "cardRoll";
 /** A file that has not grown for this long is whole. */
 const STABLE_MS = 800;
 const SHOOT_TIMEOUT_MS = 300_000;
 const DEPTH = 8;
+/** What lies on cards beside pictures: films, sound, notes of cameras and programs. Not brought in, and nothing failed. */
+const NO_PICTURES = new Set(
+  ".avi .bdm .cpi .ctg .dat .db .htm .html .ini .log .lrv .m2ts .m4v .mov .mp3 .mp4 .mpl .mts .srt .thm .txt .wav .xml .xmp".split(
+    " ",
+  ),
+);
 
 /**
  * The watched folder that stands in for a camera's card. While a roll takes what arrives, every file that comes to lie in
@@ -24,6 +32,7 @@ export class CardReader {
   readonly #scenes: string;
   #watcher: FSWatcher | null = null;
   #shots = 0;
+  #assigning: Promise<void> = Promise.resolve();
 
   /** @param scenes - folder of scenes for the simulated camera. */
   constructor(context: Context, queue: ImportQueue, scenes: string) {
@@ -45,10 +54,17 @@ export class CardReader {
   /** Lets a roll take what arrives; null stops it. */
   async assign(rollId: string | null): Promise<Card> {
     if (rollId) await findRoll(this.#context, rollId);
-    await writeSetting(this.#context.db, SETTING, rollId);
-    await this.#watcher?.close();
-    this.#watcher = null;
-    if (rollId) await this.#watch(rollId);
+    // One after the other: a watcher that is closed before it is ready never says so.
+    const assigning = this.#assigning
+      .catch(() => undefined)
+      .then(async () => {
+        await writeSetting(this.#context.db, SETTING, rollId);
+        await this.#watcher?.close();
+        this.#watcher = null;
+        if (rollId) await this.#watch(rollId);
+      });
+    this.#assigning = assigning;
+    await assigning;
     return this.describe();
   }
 
@@ -82,6 +98,7 @@ export class CardReader {
   }
 
   async close(): Promise<void> {
+    await this.#assigning.catch(() => undefined);
     await this.#watcher?.close();
   }
 
@@ -93,9 +110,13 @@ export class CardReader {
       depth: DEPTH,
       followSymlinks: false,
     });
-    watcher.on("add", (path) => {
-      this.#take(path, rollId).catch((error: unknown) => log.error({ err: error, path }, "the card could not be read"));
-    });
+    // Changed too: a file that was taken while it was still being written is taken again once it has rested.
+    for (const event of ["add", "change"] as const)
+      watcher.on(event, (path) => {
+        this.#take(path, rollId).catch((error: unknown) =>
+          log.error({ err: error, path }, "the card could not be read"),
+        );
+      });
     watcher.on("error", (error) => log.error({ err: error }, "the card's folder could not be watched"));
     this.#watcher = watcher;
     await new Promise<void>((resolve) => watcher.once("ready", () => resolve()));
@@ -103,14 +124,24 @@ export class CardReader {
 
   /** Queues a file of the card, unless it was taken before. */
   async #take(path: string, rollId: string): Promise<void> {
-    const { db, folder } = this.#context;
-    const { size, mtimeMs } = await stat(path);
-    const file = `${relative(folder.card, path)} ${size} ${Math.round(mtimeMs)}`;
+    const { db, folder, log } = this.#context;
+    const found = await lstat(path);
+    const file = `${relative(folder.card, path)} ${found.size} ${Math.round(found.mtimeMs)}`;
     // A roll that was put away takes nothing more; the file is taken when another roll reads the card.
     await findRoll(this.#context, rollId);
     const known: unknown = await db("cardFiles").where({ file }).first();
     if (known) return;
-    await this.#queue.add(path, { rollId, fileName: basename(path), origin: "card" }, { keep: true });
+    const wanted = { rollId, fileName: basename(path), origin: "card" } as const;
+    if (NO_PICTURES.has(extname(path).toLowerCase())) log.debug({ path }, "no picture, left on the card");
+    else if (!found.isFile())
+      await this.#queue.refuse(wanted, `Expected a plain file but it is ${kindOf(found)}.`, "Copy the picture itself.");
+    else if (found.size > MAXIMUM_FILE_BYTES)
+      await this.#queue.refuse(
+        wanted,
+        `Expected at most ${MAXIMUM_FILE_BYTES / 2 ** 20} MiB but it has ${Math.ceil(found.size / 2 ** 20)}.`,
+        "Larger captures cannot be brought in.",
+      );
+    else await this.#queue.add(path, wanted, { keep: true });
     await db("cardFiles").insert({ file }).onConflict("file").ignore();
   }
 
@@ -123,4 +154,12 @@ export class CardReader {
     };
     return Promise.all(names.filter((name) => name.endsWith(".json")).map(read));
   }
+}
+
+function kindOf(found: Stats): string {
+  if (found.isSymbolicLink()) return "a link to another place";
+  if (found.isFIFO()) return "a pipe";
+  if (found.isSocket()) return "a socket";
+  if (found.isDirectory()) return "a folder";
+  return "a device";
 }

@@ -2,6 +2,7 @@ import type { Logger } from "pino";
 import type { DataFolder } from "../files/data-folder.ts";
 import type { WorkPool } from "../jobs/pool.ts";
 import type { Database } from "../store/database.ts";
+import type { FolderLock } from "../store/folder-lock.ts";
 import type { Broadcast } from "./broadcast.ts";
 import type { TileShelf } from "./tile-shelf.ts";
 
@@ -9,6 +10,7 @@ import type { TileShelf } from "./tile-shelf.ts";
 export interface Context {
   readonly db: Database;
   readonly folder: DataFolder;
+  readonly lock: FolderLock;
   readonly pool: WorkPool;
   readonly shelf: TileShelf;
   readonly broadcast: Broadcast;

@@ -1,14 +1,18 @@
 import { randomUUID } from "node:crypto";
-import { copyFile, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { copyFile, readdir, rename, rm, stat } from "node:fs/promises";
 import { availableParallelism } from "node:os";
-import { basename, join } from "node:path";
+import { join } from "node:path";
 import type { ImportJob, ImportResult } from "@yelm/core";
 import { AppError } from "../errors.ts";
+import { shortName } from "../files/file-name.ts";
+import { diskFull, syncFile, syncFolder } from "../files/whole-file.ts";
 import { now, type Context } from "./context.ts";
 import { importCapture } from "./negatives.ts";
 
 const AT_ONCE = Math.max(1, availableParallelism() - 1);
 const LISTED = 1000;
+/** Pause before a queue whose database failed is tried again. */
+const AGAIN_MS = 5000;
 const OPEN_STATES = ["waiting", "running"];
 
 /** A file that is to be brought in. */
@@ -29,6 +33,9 @@ export class ImportQueue {
   readonly #context: Context;
   readonly #waiting = new Map<string, (outcome: ImportResult | AppError) => void>();
   readonly #loops = new Set<Promise<void>>();
+  readonly #adding = new Map<string, Promise<ImportJob>>();
+  readonly #running = new Set<string>();
+  #again: NodeJS.Timeout | null = null;
   /** Something came since a loop last looked. */
   #more = false;
   #closed = false;
@@ -41,8 +48,6 @@ export class ImportQueue {
   async resume(): Promise<void> {
     const { db, folder } = this.#context;
     const open = (await db("imports").whereIn("state", OPEN_STATES).pluck("id")) as string[];
-    for (const name of await readdir(folder.tiles))
-      if (name.endsWith(".part")) await rm(join(folder.tiles, name), { recursive: true, force: true });
     const there = new Set(await readdir(folder.incoming));
     for (const name of there) if (!open.includes(name)) await rm(join(folder.incoming, name), { force: true });
     const lost = open.filter((id) => !there.has(id));
@@ -55,23 +60,52 @@ export class ImportQueue {
 
   /** Takes a file over: moves it (or copies it, when it is to stay) into the queue. Answers at once. */
   async add(path: string, wanted: NewImport, { keep = false } = {}): Promise<ImportJob> {
-    const { db, folder } = this.#context;
-    const { id = randomUUID(), rollId, origin, title = "" } = wanted;
-    const place = join(folder.incoming, id);
-    const known: unknown = await db("imports").where({ id }).first();
-    if (known) {
+    const { id = randomUUID() } = wanted;
+    // The same file sent several times at once is taken over once.
+    const before = this.#adding.get(id);
+    const adding = (async () => {
+      await before?.catch(() => undefined);
+      const known: unknown = await this.#context.db("imports").where({ id }).first();
+      if (!known) return this.#enter(path, { ...wanted, id }, keep);
       if (!keep) await rm(path, { force: true });
       return readJob(known);
+    })();
+    this.#adding.set(id, adding);
+    return adding.finally(() => {
+      if (this.#adding.get(id) === adding) this.#adding.delete(id);
+    });
+  }
+
+  async #enter(path: string, wanted: NewImport & { readonly id: string }, keep: boolean): Promise<ImportJob> {
+    const { db, folder } = this.#context;
+    const { id, rollId, origin, title = "" } = wanted;
+    const place = join(folder.incoming, id);
+    try {
+      if (keep) await copyFile(path, place);
+      else await rename(path, place);
+      await syncFile(place);
+      await syncFolder(folder.incoming);
+      const { size: bytes } = await stat(place);
+      const fileName = shortName(wanted.fileName);
+      await db("imports").insert({ id, rollId, fileName, title, bytes, origin, state: "waiting", createdAt: now() });
+    } catch (error) {
+      // What could not be entered does not stay: it would be known by nobody.
+      await rm(place, { force: true });
+      if (!keep) await rm(path, { force: true });
+      throw (await diskFull(error, place)) ?? error;
     }
-    if (keep) await copyFile(path, place);
-    else await rename(path, place);
-    await syncFile(place);
-    const { size: bytes } = await stat(place);
-    const fileName = basename(wanted.fileName.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
-    await db("imports").insert({ id, rollId, fileName, title, bytes, origin, state: "waiting", createdAt: now() });
     this.#tell();
     this.#pump();
     return this.find(id);
+  }
+
+  /** Tells of a file that is not brought in, and why, like one that failed. */
+  async refuse({ rollId, fileName, origin }: NewImport, error: string, hint: string): Promise<void> {
+    await this.#context.db("imports").insert({
+      id: randomUUID(), rollId, fileName: shortName(fileName), title: "", bytes: 0, origin, state: "failed", error, hint,
+      createdAt: now(),
+    }); // prettier-ignore
+    this.#tell();
   }
 
   /** Like {@link add}, but waits for what comes of it. @throws {AppError} with the reason when it failed. */
@@ -125,16 +159,35 @@ export class ImportQueue {
   /** Stops taking up files. What is under way is taken up again at the next start. */
   async close(): Promise<void> {
     this.#closed = true;
+    if (this.#again) clearTimeout(this.#again);
     await Promise.allSettled(this.#loops);
   }
 
   #pump(): void {
     this.#more = true;
     while (!this.#closed && this.#loops.size < AT_ONCE) {
-      const loop = this.#loop().catch((error: unknown) => this.#context.log.error({ err: error }, "imports stopped"));
+      const loop = this.#loop().catch((error: unknown) => this.#tryAgain(error));
       this.#loops.add(loop);
       void loop.finally(() => this.#loops.delete(loop));
     }
+  }
+
+  /** The database itself failed, on a full disk perhaps: what was under way waits, and all is tried again later. */
+  #tryAgain(error: unknown): void {
+    const { db, log } = this.#context;
+    log.error({ err: error }, "imports stopped; they are tried again");
+    if (this.#closed || this.#again) return;
+    this.#again = setTimeout(() => {
+      this.#again = null;
+      db("imports")
+        .where({ state: "running" })
+        .whereNotIn("id", [...this.#running])
+        .update({ state: "waiting" })
+        .then(
+          () => this.#pump(),
+          (again: unknown) => this.#tryAgain(again),
+        );
+    }, AGAIN_MS).unref();
   }
 
   async #loop(): Promise<void> {
@@ -159,6 +212,7 @@ export class ImportQueue {
     const { db, folder, log } = this.#context;
     const path = join(folder.incoming, id);
     this.#tell();
+    this.#running.add(id);
     try {
       const result = await importCapture(this.#context, rollId, path, fileName, title);
       await db("imports").where({ id }).update({ state: result.status, negativeId: result.negative.id });
@@ -167,10 +221,13 @@ export class ImportQueue {
       // A server that is closing takes the file up again when it starts.
       if (this.#closed) return;
       const reason =
-        error instanceof AppError ? error : new AppError("internal", "It could not be brought in; the log says why.");
+        (await diskFull(error, path)) ??
+        (error instanceof AppError ? error : new AppError("internal", "It could not be brought in; the log says why."));
       if (reason.code === "internal") log.error({ err: error, fileName }, "import failed");
       await db("imports").where({ id }).update({ state: "failed", error: reason.message, hint: reason.detail.hint });
       this.#waiting.get(id)?.(reason);
+    } finally {
+      this.#running.delete(id);
     }
     await rm(path, { force: true });
     this.#tell();
@@ -186,9 +243,4 @@ type StoredJob = ImportJob & { readonly title: string };
 function readJob(row: unknown): ImportJob {
   const { id, rollId, fileName, bytes, origin, state, negativeId, error, hint, createdAt } = row as StoredJob;
   return { id, rollId, fileName, bytes, origin, state, negativeId, error, hint, createdAt };
-}
-
-async function syncFile(path: string): Promise<void> {
-  const file = await open(path, "r+");
-  await file.sync().finally(() => file.close());
 }

@@ -1,13 +1,16 @@
 import { randomUUID } from "node:crypto";
-import { chmod, copyFile, link, mkdir, rm, stat } from "node:fs/promises";
+import { chmod, copyFile, link, mkdir, rename, rm, stat } from "node:fs/promises";
 import { basename, dirname, extname } from "node:path";
 import type { CaptureInfo, ImportResult, Negative, Rating, SheetEntry } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { capturePath, hashFile, partialTiles, tilesPath } from "../files/data-folder.ts";
 import { now, type Context } from "./context.ts";
-import { createPrint } from "./prints.ts";
+import { shortName } from "../files/file-name.ts";
+import { syncFile, syncFolder } from "../files/whole-file.ts";
+import { createPrint, insertPrint } from "./prints.ts";
 
 const IMPORT_TIMEOUT_MS = 120_000;
+const FIRST_PRINT = "First print";
 /** Imports under way by hash, so that the same file sent twice at once is recognised. */
 const underWay = new Map<string, Promise<ImportResult>>();
 
@@ -98,19 +101,46 @@ export async function importCapture(
   name: string,
   title = "",
 ): Promise<ImportResult> {
-  const fileName = basename(name.replaceAll("\\", "/")).slice(0, 200) || "unnamed";
+  const fileName = shortName(name);
   const hash = await hashFile(path);
-  await underWay.get(hash)?.catch(() => undefined);
-  const known = (await context.db("negatives").where({ hash }).first()) as
-    { id: string; deletedAt: string } | undefined;
-  if (known?.deletedAt) return await bringBack(context, known.id, rollId);
-  if (known) return { status: "duplicate", negative: readNegative(known) };
-  const entering = enter(context, { rollId, path, hash, fileName, title });
+  // One after the other for one file, however many bring it in at once.
+  const before = underWay.get(hash);
+  const entering = (async () => {
+    await before?.catch(() => undefined);
+    return takeIn(context, { rollId, path, hash, fileName, title });
+  })();
   underWay.set(hash, entering);
-  return await entering.finally(() => underWay.delete(hash));
+  return await entering.finally(() => {
+    if (underWay.get(hash) === entering) underWay.delete(hash);
+  });
 }
 
-/** A file whose negative was put away comes back with its prints, into the roll it is now brought to. */
+/** New, known already, put away, or known with a capture that is damaged. */
+async function takeIn(context: Context, entering: Entering): Promise<ImportResult> {
+  const { rollId, path, hash } = entering;
+  const known = (await context
+    .db("negatives")
+    .join("rolls", "rolls.id", "negatives.rollId")
+    .where({ hash })
+    .first("negatives.id", "negatives.deletedAt", { rollDeletedAt: "rolls.deletedAt" })) as
+    { id: string; deletedAt: string | null; rollDeletedAt: string | null } | undefined;
+  if (!known) return enter(context, entering);
+  const repaired = await repairCapture(context, path, hash);
+  if (known.deletedAt || known.rollDeletedAt) return bringBack(context, known.id, rollId);
+  return { status: repaired ? "repaired" : "duplicate", negative: await findNegative(context, known.id) };
+}
+
+/** Puts the file where its stored capture is no longer what came in. @returns whether it was. */
+async function repairCapture({ folder, log }: Context, path: string, hash: string): Promise<boolean> {
+  const kept = capturePath(folder, hash);
+  if ((await hashFile(kept).catch(() => null)) === hash) return false;
+  await keepCapture(path, kept, hash);
+  await rm(tilesPath(folder, hash), { recursive: true, force: true });
+  log.warn({ hash }, "a damaged or lost capture was repaired");
+  return true;
+}
+
+/** A file whose negative, or whose roll, was put away comes back with its prints, into the roll it is now brought to. */
 async function bringBack(context: Context, id: string, rollId: string): Promise<ImportResult> {
   await context.db("negatives").where({ id }).update({ deletedAt: null, rollId });
   context.broadcast.send({ kind: "negatives", rollId });
@@ -135,24 +165,53 @@ async function enter(context: Context, { rollId, path, hash, fileName, title }: 
     await rm(partialTiles(task.tiles), { recursive: true, force: true });
     throw error;
   });
-  const kept = capturePath(folder, hash);
-  await mkdir(dirname(kept), { recursive: true });
-  await link(path, kept).catch((error: NodeJS.ErrnoException) => {
-    if (error.code !== "EEXIST") throw error;
-  });
-  await chmod(kept, 0o444);
+  await keepCapture(path, capturePath(folder, hash), hash);
   const id = randomUUID();
   const shown = title || basename(fileName, extname(fileName));
-  await db("negatives").insert({
-    id, rollId, fileName, title: shown, hash, bytes: size, width: capture.width, height: capture.height,
-    takenAt: capture.takenAt, capture: JSON.stringify(capture), createdAt: now(),
-  }); // prettier-ignore
-  const negative = await findNegative(context, id);
-  await createPrint(context, { negativeId: id, name: "First print" });
+  // Both or neither: a negative without a print could not be opened, and would be a duplicate for ever.
+  const negative = await db.transaction(async (trx) => {
+    const inner = { ...context, db: trx as unknown as Context["db"] };
+    await trx("negatives").insert({
+      id, rollId, fileName, title: shown, hash, bytes: size, width: capture.width, height: capture.height,
+      takenAt: capture.takenAt, capture: JSON.stringify(capture), createdAt: now(),
+    }); // prettier-ignore
+    await insertPrint(inner, { negativeId: id, name: FIRST_PRINT });
+    return findNegative(inner, id);
+  });
   broadcast.send({ kind: "negatives", rollId });
   log.info({ fileName, width: capture.width, height: capture.height }, "imported");
   shelf.trimSoon();
   return { status: "imported", negative };
+}
+
+/** Keeps a file, read-only, under its hash. What lies there already and is the same file stays. */
+async function keepCapture(path: string, kept: string, hash: string): Promise<void> {
+  await mkdir(dirname(kept), { recursive: true });
+  if ((await hashFile(kept).catch(() => null)) === hash) return;
+  const temporary = `${kept}.${process.pid}.part`;
+  await rm(temporary, { force: true });
+  // The same disk in most cases; a copy where it is another one.
+  await link(path, temporary).catch(() => copyFile(path, temporary));
+  try {
+    if ((await hashFile(temporary)) !== hash)
+      throw new AppError("damaged_file", "The file changed while it was brought in. Bring it in again.");
+    await chmod(temporary, 0o444);
+    await syncFile(temporary);
+    await rename(temporary, kept);
+    await syncFolder(dirname(kept));
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw error;
+  }
+}
+
+/** Gives a first print to negatives that have none at all: an older Yelm could be stopped between the two. */
+export async function mendNegatives(context: Context): Promise<void> {
+  const bare = (await context
+    .db("negatives")
+    .whereNotExists(context.db("prints").whereRaw("prints.negativeId = negatives.id"))
+    .pluck("id")) as string[];
+  for (const negativeId of bare) await createPrint(context, { negativeId, name: FIRST_PRINT });
 }
 
 /** Brings in a file that stays where it is: a copy is imported. */

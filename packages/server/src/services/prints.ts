@@ -47,20 +47,28 @@ export async function createPrint(
   context: Context,
   { negativeId, name, recipe = defaultRecipe() }: { negativeId: string; name: string; recipe?: Recipe },
 ): Promise<Print> {
-  const { db, broadcast } = context;
+  const id = await context.db.transaction((trx) =>
+    insertPrint({ ...context, db: trx as unknown as Context["db"] }, { negativeId, name, recipe }),
+  );
+  context.broadcast.send({ kind: "prints", negativeId });
+  return findPrint(context, id);
+}
+
+/** Enters a print with its first revision, within the caller's transaction. @returns its id. */
+export async function insertPrint(
+  { db }: Pick<Context, "db">,
+  { negativeId, name, recipe = defaultRecipe() }: { negativeId: string; name: string; recipe?: Recipe },
+): Promise<string> {
   const id = randomUUID();
   const root = randomUUID();
   const at = now();
-  await db.transaction(async (trx) => {
-    await trx("prints").insert({
-      id, negativeId, name, recipe: JSON.stringify(recipe), head: root, createdAt: at, updatedAt: at,
-    }); // prettier-ignore
-    await trx("revisions").insert({
-      id: root, printId: id, parent: null, version: RECIPE_VERSION, patch: "[]", inverse: "[]", label: "Made", station: "", at,
-    }); // prettier-ignore
-  });
-  broadcast.send({ kind: "prints", negativeId });
-  return findPrint(context, id);
+  await db("prints").insert({
+    id, negativeId, name, recipe: JSON.stringify(recipe), head: root, createdAt: at, updatedAt: at,
+  }); // prettier-ignore
+  await db("revisions").insert({
+    id: root, printId: id, parent: null, version: RECIPE_VERSION, patch: "[]", inverse: "[]", label: "Made", station: "", at,
+  }); // prettier-ignore
+  return id;
 }
 
 /** Sets how high a print stands among those of its roll. */
