@@ -1,7 +1,8 @@
 import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { AxeBuilder } from "@axe-core/playwright";
-import { expect, test } from "@playwright/test";
+import { expect, test, type Route } from "@playwright/test";
+import type { Recipe } from "@yelm/core";
 import { greyAt, ROOT, settle, weighOpen, Yelm } from "./yelm.ts";
 
 interface Named {

@@ -21,6 +21,7 @@ import { mendNegatives } from "./services/negatives.ts";
 
 /** Scenes for the simulated camera, beside the demo's negatives. */
 const SCENES = fileURLToPath(new URL("../../../demo/scenes", import.meta.url));
+const KEEP_ALIVE_MS = 120_000;
 const PURGE_MS = 24 * 3600 * 1000;
 const STANDARD_TILE_GIB = 40;
 
@@ -77,6 +78,8 @@ export async function serve({ data, port, log }: { data: string; port: number; l
   const imports = new ImportQueue(context);
   const card = new CardReader(context, imports, SCENES);
   const server = createServer(createApp(context, { exports, imports, card }));
+  // A page that rests for a while finds its connection still there, not one that closes as it asks.
+  server.keepAliveTimeout = KEEP_ALIVE_MS;
   let purging: NodeJS.Timeout | undefined;
   const close = async () => {
     clearInterval(purging);

@@ -1,4 +1,5 @@
 import { adaptWhite } from "./adaptation.ts";
+import { lightnessToLuminance } from "./lab.ts";
 import { invert3, multiply3, type Matrix3 } from "./matrix.ts";
 import { REC2020 } from "./rgb-space.ts";
 import { D50, D65 } from "./white.ts";
@@ -27,7 +28,12 @@ export function readMatrixProfile(bytes: Uint8Array): MatrixProfile | null {
     const tags = readTags(view, bytes);
     if (tags.has("A2B0")) return null;
     const curve = (name: string) => readCurve(view, bytes, tags.get(name)!);
-    if (space === "GRAY") return { model: "grey", curves: [curve("kTRC")], toWorking: [1, 0, 0, 0, 1, 0, 0, 0, 1] };
+    if (space === "GRAY") {
+      const grey = curve("kTRC");
+      // Where the connection space is Lab the curve gives lightness, not light.
+      const light = ascii(bytes, 20, 4) === "Lab " ? (code: number) => lightnessToLuminance(100 * grey(code)) : grey;
+      return { model: "grey", curves: [light], toWorking: [1, 0, 0, 0, 1, 0, 0, 0, 1] };
+    }
     if (space !== "RGB ") return null;
     const column = (name: string) => [8, 12, 16].map((at) => view.getInt32(tags.get(name)! + at) / 65536);
     const [r, g, b] = ["rXYZ", "gXYZ", "bXYZ"].map(column);

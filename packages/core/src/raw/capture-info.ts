@@ -18,6 +18,10 @@ export interface CaptureInfo {
   readonly fNumber: number | null;
   readonly focalLengthMm: number | null;
   readonly takenAt: string | null;
+  /** Who made it, whose it is and what it shows, where the file says so. */
+  readonly artist?: string;
+  readonly copyright?: string;
+  readonly caption?: string;
   /** Bayer pattern as stored, before turning; null when there is none. */
   readonly cfa: string | null;
   /** Black level of the four sites of the pattern, and saturation, sensor codes. */

@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, readFile, rm, stat, utimes } from "node:fs/promises";
+import { chmod, mkdtemp, readdir, readFile, rm, stat, utimes, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
@@ -15,6 +15,7 @@ import {
 } from "@yelm/core";
 import exifr from "exifr";
 import sharp from "sharp";
+import { capturePath } from "../files/data-folder.ts";
 import { serve, type Service } from "../serve.ts";
 import { TileShelf } from "../services/tile-shelf.ts";
 
@@ -317,14 +318,42 @@ describe("the tile shelf", () => {
     await age(c, 10);
     const one = (await stat(join(folderOf(a), "level-0.f16"))).size;
     const shelf = new TileShelf({ folder, pool, log, limitBytes: 1.5 * one });
-    const tile = (await shelf.open(a)).tile({ level: 0, column: 0, row: 0 });
+    const place = { level: 0, column: 0, row: 0 };
+    const read = (negative: Negative) => shelf.use(negative, (reader) => reader.tile(place));
+    const tile = await read(a);
     await age(a, 40);
     await shelf.trim();
     expect(await there()).toEqual([true, false, false]);
-    shelf.close();
+    // Everything is missing and everything is wanted, many times at once, while the shelf lets go of what it has open.
     await rm(folderOf(a), { recursive: true });
-    const again = await Promise.all([shelf.open(a), shelf.open(a), shelf.open(a)]);
-    expect(again[2].tile({ level: 0, column: 0, row: 0 })).toEqual(tile);
+    const wanted = Array.from({ length: 60 }, (_, i) => [a, b, c][i % 3]);
+    const found = await Promise.all(
+      wanted.map(async (negative, i) => {
+        if (i % 7 === 0) shelf.close();
+        return read(negative);
+      }),
+    );
+    wanted.forEach((negative, i) => expect(found[i]).toEqual(found[wanted.indexOf(negative)]));
+    expect(found[0]).toEqual(tile);
+    expect(found[1]).not.toEqual(tile);
+    shelf.close();
+  });
+
+  test("tiles are not made again from a capture that is no longer what came in", async () => {
+    const { negative } = await prepared(34);
+    const { folder, pool, log } = service.context;
+    const shelf = new TileShelf({ folder, pool, log, limitBytes: Infinity });
+    const path = capturePath(folder, negative.hash);
+    const whole = await readFile(path);
+    const cut = Buffer.from(whole);
+    cut.fill(0, cut.length >> 1, (cut.length >> 1) + 64);
+    await rm(join(data, "tiles", negative.hash), { recursive: true });
+    await chmod(path, 0o644);
+    await writeFile(path, cut);
+    const read = () => shelf.use(negative, (reader) => reader.tile({ level: 0, column: 0, row: 0 }));
+    await expect(read()).rejects.toThrow("no longer what it was");
+    await writeFile(path, whole);
+    await expect(read()).resolves.toBeDefined();
     shelf.close();
   });
 });

@@ -6,9 +6,9 @@ import { fileURLToPath } from "node:url";
 import { afterEach, beforeEach, describe, expect, test } from "@jest/globals";
 import { drawChart, shoot } from "@yelm/camera";
 import type { Card, ImportJob, Negative, Roll, SheetEntry } from "@yelm/core";
-import { subDays } from "date-fns";
+import { addDays } from "date-fns";
 import { serve, type Service } from "../serve.ts";
-import { purgeDeleted } from "../services/purge.ts";
+import { KEPT_DAYS, purgeDeleted } from "../services/purge.ts";
 
 const YELM = fileURLToPath(new URL("../../bin/yelm.js", import.meta.url));
 let data: string;
@@ -201,11 +201,11 @@ describe("rolls and negatives", () => {
       await ask(url, "PATCH", "/negatives", { ids: [b], deleted: true });
       expect(await purgeDeleted(context)).toBe(0);
       const { hash } = await ask<Negative>(url, "GET", `/negatives/${b}`);
-      await context
-        .db("negatives")
-        .where({ id: b })
-        .update({ deletedAt: subDays(new Date(), 31).toISOString() });
-      expect(await purgeDeleted(context)).toBe(1);
+      // Days on which Yelm ran are counted. A clock half a year ahead for one start is one day, and costs nobody a negative.
+      expect(await purgeDeleted(context, addDays(new Date(), 180))).toBe(0);
+      for (let day = 1; day < KEPT_DAYS; day++)
+        expect(await purgeDeleted(context, addDays(new Date(), day))).toBe(0);
+      expect(await purgeDeleted(context, addDays(new Date(), KEPT_DAYS))).toBe(1);
       await expect(ask(url, "GET", `/negatives/${b}`)).rejects.toThrow("there is none");
       await expect(readFile(join(data, "captures", hash.slice(0, 2), hash))).resolves.toBeDefined();
 

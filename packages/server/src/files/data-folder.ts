@@ -76,6 +76,25 @@ export async function hashFile(path: string): Promise<string> {
   return hash.digest("hex");
 }
 
+/**
+ * Makes sure that a stored capture is still what came in.
+ * @throws {AppError} damaged_file that says how it is repaired.
+ */
+export async function checkCapture(path: string, hash: string): Promise<void> {
+  const found = await hashFile(path).catch((error: unknown) => {
+    if ((error as { code?: string }).code === "ENOENT") return null;
+    throw error;
+  });
+  if (found === hash) return;
+  throw new AppError(
+    "damaged_file",
+    found === null
+      ? "Expected the stored capture but it is gone from the data folder."
+      : "Expected the stored capture as it came in, but it is no longer what it was: its bytes have changed on the disk.",
+    { hint: "Bring the same file in again: Yelm repairs the capture with it, and its prints stay as they are." },
+  );
+}
+
 /** Removes files that were begun and never finished, wherever they may lie. Only the folder's owner may. */
 export async function clearLeftovers({
   captures,

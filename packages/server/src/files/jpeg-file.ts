@@ -1,3 +1,4 @@
+import { open } from "node:fs/promises";
 import sharp from "sharp";
 import type { Band, PrintFormat } from "./print-bands.ts";
 import type { WholeFile } from "./whole-file.ts";
@@ -40,4 +41,18 @@ function segment(marker: number, data: Uint8Array): Buffer {
   out.writeUInt16BE(data.length + 2, 2);
   out.set(data, 4);
   return out;
+}
+
+/** Whether there is a JPEG at this path that reaches to its end marker (ITU-T T.81, B.1.1.3). */
+export async function isWholeJpeg(path: string): Promise<boolean> {
+  const file = await open(path).catch(() => null);
+  if (!file) return false;
+  try {
+    const { size } = await file.stat();
+    const end = Buffer.alloc(2);
+    await file.read(end, 0, 2, Math.max(0, size - 2));
+    return end[0] === 0xff && end[1] === 0xd9;
+  } finally {
+    await file.close();
+  }
 }

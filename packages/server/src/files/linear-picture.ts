@@ -19,7 +19,7 @@ import {
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { readDngTags } from "./dng-tags.ts";
-import { LINEAR_DECODE, pushInterleaved, readRaster } from "./raster.ts";
+import { isGrey, LINEAR_DECODE, pushInterleaved, readRaster } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 
 const BAND_ROWS = 384;
@@ -30,9 +30,26 @@ export interface OpenTimings {
   demosaicMs: number;
 }
 
+/** Pictures that are not taken, by their first bytes: they are refused by name. */
+const OTHER_KINDS: readonly (readonly [string, RegExp])[] = [
+  ["BigTIFF", /^(II\+\0|MM\0\+)/],
+  ["WebP", /^RIFF[^]{4}WEBP/],
+  ["GIF", /^GIF8/],
+  ["HEIC or AVIF", /^[^]{4}ftyp(hei|hev|mif1|msf1|avi)/],
+  ["BMP", /^BM[^]{4}\0\0\0\0/],
+  ["JPEG XL", /^(\xff\x0a|\0\0\0\x0cJXL )/],
+  ["JPEG 2000", /^\0\0\0\x0cjP /],
+  ["PDF", /^%PDF/],
+];
+
 /** What a file is, by what is in it; its name decides only where a TIFF could be either. */
 export function sniff(bytes: Uint8Array, fileName: string): "raw" | "raster" {
   const ascii = String.fromCharCode(...bytes.subarray(0, 12));
+  const other = OTHER_KINDS.find(([, pattern]) => pattern.test(ascii));
+  if (other)
+    throw new AppError("unsupported_file", `Expected a raw file, TIFF, PNG or JPEG but received ${other[0]}.`, {
+      hint: "Convert it to 16-bit TIFF, or bring in the camera's raw file.",
+    });
   if (bytes[0] === 0xff && bytes[1] === 0xd8) return "raster";
   if (ascii.startsWith("\x89PNG")) return "raster";
   if (!/^(II\*|MM\0\*)/.test(ascii)) return "raw";
@@ -55,11 +72,19 @@ export async function openCapture(
   if (bytes.length === 0)
     throw new AppError("unreadable_file", "Expected a picture but the file is empty.", { hint: "Copy it again." });
   if (sniff(bytes, fileName) === "raster") {
-    const { info, codes, decode, matrix } = await readRaster(path);
-    const unpacked = performance.now();
+    const raster = await readRaster(path);
+    const { info, decode, matrix } = raster;
     const builder = new PyramidBuilder(heap, info, sink(info));
-    pushInterleaved(heap, codes, info.width, info.height, decode, matrix, (planes, rows) => builder.push(planes, rows));
-    return { info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
+    let unpackMs = performance.now() - started;
+    let grey = true;
+    let asked = performance.now();
+    for await (const { codes, rows } of raster.rows()) {
+      unpackMs += performance.now() - asked;
+      grey &&= isGrey(codes);
+      pushInterleaved(heap, codes, info.width, rows, decode, matrix, (planes, count) => builder.push(planes, count));
+      asked = performance.now();
+    }
+    return { info: { ...info, grey }, timings: { unpackMs, demosaicMs: performance.now() - started - unpackMs } };
   }
   const opened = await unpackRaw(bytes);
   const unpacked = performance.now();

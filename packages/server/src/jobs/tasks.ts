@@ -12,7 +12,7 @@ import {
 import { readScene, shoot } from "@yelm/camera";
 import { format } from "date-fns";
 import sharp from "sharp";
-import { partialTiles } from "../files/data-folder.ts";
+import { checkCapture, partialTiles } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
 import { TileReader, TileWriter } from "../files/tile-files.ts";
@@ -21,8 +21,16 @@ import { writePrint } from "../files/write-print.ts";
 
 /** Work that the pool's threads do; every task is plain data in and out. */
 export interface Tasks {
-  /** Opens a capture and writes its pyramid beside its final place, then moves it there. */
-  readonly develop: (task: { capture: string; fileName: string; tiles: string }) => Promise<CaptureInfo>;
+  /**
+   * Opens a capture and writes its pyramid beside its final place, then moves it there. Where a hash is given the capture
+   * must still be the bytes that it was taken of.
+   */
+  readonly develop: (task: {
+    capture: string;
+    fileName: string;
+    tiles: string;
+    hash?: string;
+  }) => Promise<CaptureInfo>;
   /** A small sRGB JPEG of a print, or of the negative in colour. */
   readonly thumbnail: (task: {
     facts: NegativeFacts;
@@ -51,8 +59,9 @@ let kernels: Promise<KernelHeap> | undefined;
 const openHeap = () => (kernels ??= openKernels());
 
 export const tasks: Tasks = {
-  async develop({ capture, fileName, tiles }) {
+  async develop({ capture, fileName, tiles, hash }) {
     const heap = await openHeap();
+    if (hash) await checkCapture(capture, hash);
     const temporary = partialTiles(tiles);
     await rm(temporary, { recursive: true, force: true });
     let writer: TileWriter | undefined;

@@ -1,8 +1,8 @@
 import { createHash } from "node:crypto";
-import { access } from "node:fs/promises";
 import { join } from "node:path";
 import { factsOf, defaultRecipe, PYRAMID_VERSION, type Negative, type Recipe } from "@yelm/core";
 import { tilesPath } from "../files/data-folder.ts";
+import { isWholeJpeg } from "../files/jpeg-file.ts";
 import type { Context } from "./context.ts";
 
 /** Raised when the same recipe would give another thumbnail than before. */
@@ -19,11 +19,7 @@ export async function thumbnail(
   const reads = JSON.stringify([RENDER_VERSION, PYRAMID_VERSION, negative.hash, recipe, longEdge]);
   const key = createHash("sha256").update(reads).digest("hex").slice(0, 40);
   const out = join(context.folder.thumbnails, key.slice(0, 2), `${key}.jpg`);
-  const there = await access(out).then(
-    () => true,
-    () => false,
-  );
-  if (there) return out;
+  if (await isWholeJpeg(out)) return out;
   let making = running.get(key);
   if (!making) {
     making = make(context, negative, recipe, longEdge, out).finally(() => running.delete(key));
