@@ -17,11 +17,15 @@ const CFA = 32803;
 const PHOTOMETRIC = 262;
 const DNG_VERSION = 50706;
 
+/** Directories may name each other in a circle: no chain is followed, and not more are read than any camera writes. */
+const FIRST_ONLY = { ignoreImageData: true, pages: [0] };
+const MAXIMUM_DIRECTORIES = 12;
+
 /** Reads what it can; a file that is no TIFF gives empty answers. The bytes come back unchanged. */
 export function readDngTags(bytes: Uint8Array): DngTags {
   try {
-    const [main] = decode(bytes, { ignoreImageData: true });
-    const offsets = numbers(main.fields.get(SUB_IFDS)) ?? [];
+    const [main] = decode(bytes, FIRST_ONLY);
+    const offsets = (numbers(main.fields.get(SUB_IFDS)) ?? []).slice(0, MAXIMUM_DIRECTORIES);
     const directories = [main.fields, ...offsets.map((offset) => directoryAt(bytes, offset))];
     const raw = directories.find((fields) => fields.get(PHOTOMETRIC) === CFA) ?? main.fields;
     const repeat = numbers(raw.get(BLACK_REPEAT)) ?? [1, 1];
@@ -43,7 +47,7 @@ function directoryAt(bytes: Uint8Array, offset: number): Map<number, unknown> {
   const littleEndian = bytes[0] === 0x49;
   try {
     view.setUint32(4, offset, littleEndian);
-    return decode(bytes, { ignoreImageData: true, pages: [0] })[0].fields;
+    return decode(bytes, FIRST_ONLY)[0].fields;
   } finally {
     bytes.set(header);
   }

@@ -90,14 +90,17 @@ function* timed(
   }
 }
 
+/** Names and captions keep their letters: readers take the text fields of EXIF as UTF-8. */
+const utf8 = (tag: number, text: string): Field => ({ tag, type: "ascii", values: [...Buffer.from(text), 0] });
+
 function describeCapture(info: CaptureInfo): Directory {
   const main: Field[] = [ascii(305, "Yelm")];
   const exif: Field[] = [{ tag: 36864, type: "undefined", values: [48, 50, 51, 50] }];
   if (info.make) main.push(ascii(271, info.make));
   if (info.model) main.push(ascii(272, info.model));
-  if (info.caption) main.push(ascii(270, info.caption));
-  if (info.artist) main.push(ascii(315, info.artist));
-  if (info.copyright) main.push(ascii(33432, info.copyright));
+  if (info.caption) main.push(utf8(270, info.caption));
+  if (info.artist) main.push(utf8(315, info.artist));
+  if (info.copyright) main.push(utf8(33432, info.copyright));
   if (info.takenAt) {
     const text = info.takenAt.replaceAll("-", ":").replace("T", " ");
     main.push(ascii(306, text));
