@@ -1,7 +1,13 @@
 import { adaptWhite } from "../colour/adaptation.ts";
 import { diagonal3, invert3, multiply3, transform3, type Matrix3, type Vector3 } from "../colour/matrix.ts";
 import { REC2020 } from "../colour/rgb-space.ts";
-import { correlatedTemperature, D65, xyzToChromaticity, type Chromaticity } from "../colour/white.ts";
+import {
+  chromaticityToXyz,
+  correlatedTemperature,
+  D65,
+  xyzToChromaticity,
+  type Chromaticity,
+} from "../colour/white.ts";
 
 /** One calibration of a camera: XYZ under an illuminant → camera RGB. */
 export interface Calibration {
@@ -70,6 +76,13 @@ export function findWhite(
     if (moved < 1e-7) break;
   }
   return { white, xyzToCamera };
+}
+
+/** Camera response to a white stated by its chromaticity, largest 1 (DNG 1.7, AsShotWhiteXY). */
+export function neutralOfWhite(calibrations: readonly Calibration[], white: Chromaticity): Vector3 {
+  const response = transform3(interpolate(calibrations, correlatedTemperature(white)), chromaticityToXyz(white));
+  const top = Math.max(...response);
+  return [response[0] / top, response[1] / top, response[2] / top];
 }
 
 function interpolate(calibrations: readonly Calibration[], kelvin: number): Matrix3 {

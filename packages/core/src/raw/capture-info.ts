@@ -10,6 +10,8 @@ export interface CaptureInfo {
   readonly height: number;
   /** Quarter turns clockwise that make it upright. */
   readonly quarterTurns: number;
+  /** True when it is stored mirrored left to right; it is mirrored before it is turned. */
+  readonly mirrored?: boolean;
   readonly make: string;
   readonly model: string;
   readonly lens: string;

@@ -203,8 +203,7 @@ describe("rolls and negatives", () => {
       const { hash } = await ask<Negative>(url, "GET", `/negatives/${b}`);
       // Days on which Yelm ran are counted. A clock half a year ahead for one start is one day, and costs nobody a negative.
       expect(await purgeDeleted(context, addDays(new Date(), 180))).toBe(0);
-      for (let day = 1; day < KEPT_DAYS; day++)
-        expect(await purgeDeleted(context, addDays(new Date(), day))).toBe(0);
+      for (let day = 1; day < KEPT_DAYS; day++) expect(await purgeDeleted(context, addDays(new Date(), day))).toBe(0);
       expect(await purgeDeleted(context, addDays(new Date(), KEPT_DAYS))).toBe(1);
       await expect(ask(url, "GET", `/negatives/${b}`)).rejects.toThrow("there is none");
       await expect(readFile(join(data, "captures", hash.slice(0, 2), hash))).resolves.toBeDefined();

@@ -11,13 +11,21 @@ type Described = Pick<
 export type Authored = Pick<CaptureInfo, "artist" | "copyright" | "caption">;
 
 const LONGEST = 2000;
-const READ = { tiff: true, exif: true, iptc: true, xmp: false, gps: false, interop: false, ifd1: false, mergeOutput: true };
+const READ = {
+  tiff: true,
+  exif: true,
+  iptc: true,
+  xmp: false,
+  gps: false,
+  interop: false,
+  ifd1: false,
+  mergeOutput: true,
+};
 
 /** Reads what it can; a file without any gives empty answers. */
 export async function readExif(file: string | Uint8Array): Promise<Described> {
   const found = ((await exifr.parse(file, READ).catch(() => undefined)) ?? {}) as Record<string, unknown>;
-  const text = (...names: string[]) =>
-    names.map((name) => textOf(found[name])).find((value) => value.length > 0) ?? "";
+  const text = (...names: string[]) => names.map((name) => textOf(found[name])).find((value) => value.length > 0) ?? "";
   const number = (name: string) => {
     const value = found[name];
     return typeof value === "number" && Number.isFinite(value) ? value : null;
@@ -44,5 +52,10 @@ export async function readExif(file: string | Uint8Array): Promise<Described> {
 function textOf(value: unknown): string {
   if (Array.isArray(value)) return value.map(textOf).filter(Boolean).join(", ").slice(0, LONGEST);
   // Control characters are no text.
-  return typeof value === "string" ? value.replace(/\p{Cc}+/gu, " ").trim().slice(0, LONGEST) : "";
+  return typeof value === "string"
+    ? value
+        .replace(/\p{Cc}+/gu, " ")
+        .trim()
+        .slice(0, LONGEST)
+    : "";
 }

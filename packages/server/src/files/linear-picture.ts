@@ -19,7 +19,7 @@ import {
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { readDngTags } from "./dng-tags.ts";
-import { isGrey, LINEAR_DECODE, pushInterleaved, readRaster } from "./raster.ts";
+import { isGrey, linearDecode, pushInterleaved, readRaster } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 
 const BAND_ROWS = 384;
@@ -37,8 +37,8 @@ const OTHER_KINDS: readonly (readonly [string, RegExp])[] = [
   ["GIF", /^GIF8/],
   ["HEIC or AVIF", /^[^]{4}ftyp(hei|hev|mif1|msf1|avi)/],
   ["BMP", /^BM[^]{4}\0\0\0\0/],
-  ["JPEG XL", /^(\xff\x0a|\0\0\0\x0cJXL )/],
-  ["JPEG 2000", /^\0\0\0\x0cjP /],
+  ["JPEG XL", /^[^]{4}JXL /],
+  ["JPEG 2000", /^[^]{4}jP /],
   ["PDF", /^%PDF/],
 ];
 
@@ -100,13 +100,11 @@ export function developRaw(heap: KernelHeap, opened: Unpacked, sink: TileSink): 
   const camera = cameraToWorking(info.calibrations, neutral);
   const matrix = Float32Array.from(camera);
   if ("rgb" in opened) {
-    const linear = LINEAR_DECODE();
-    pushInterleaved(heap, opened.rgb, info.width, info.height, [linear, linear, linear], matrix, (p, rows) =>
-      builder.push(p, rows),
-    );
+    const tables = opened.gains.map(linearDecode);
+    pushInterleaved(heap, opened.rgb, info.width, info.height, tables, matrix, (p, rows) => builder.push(p, rows));
     return info;
   }
-  const mosaic = orientMosaic(opened.mosaic, info.quarterTurns);
+  const mosaic = orientMosaic(opened.mosaic, info.quarterTurns, info.mirrored);
   const gains = balanceGains(neutral);
   const noise = info.noise ?? measureNoise(mosaic);
   const balanced = noise && scaleNoise(noise, gains);

@@ -79,7 +79,10 @@ export async function readRaster(path: string): Promise<Raster> {
         depth === "uchar" ? data : new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
       const codes = info.channels === 1 ? tripled(stored) : stored;
       const sixteen = () => (codes instanceof Uint16Array ? codes : Uint16Array.from(codes, (code) => 257 * code));
-      yield { codes: meaning.wide ? await toWide(sixteen(), { width, height: count }, meaning.wide) : codes, rows: count };
+      yield {
+        codes: meaning.wide ? await toWide(sixteen(), { width, height: count }, meaning.wide) : codes,
+        rows: count,
+      };
     }
   }
 
@@ -180,7 +183,9 @@ export function pushInterleaved(
   }
 }
 
-export const LINEAR_DECODE = (): Float32Array => Float32Array.from({ length: 65536 }, (_, c) => c / 65535);
+/** Codes that are light already, times a gain. */
+export const linearDecode = (gain: number): Float32Array =>
+  Float32Array.from({ length: 65536 }, (_, c) => (gain * c) / 65535);
 
 const decodeTable =
   (length: number) =>

@@ -25,12 +25,7 @@ export interface Tasks {
    * Opens a capture and writes its pyramid beside its final place, then moves it there. Where a hash is given the capture
    * must still be the bytes that it was taken of.
    */
-  readonly develop: (task: {
-    capture: string;
-    fileName: string;
-    tiles: string;
-    hash?: string;
-  }) => Promise<CaptureInfo>;
+  readonly develop: (task: { capture: string; fileName: string; tiles: string; hash?: string }) => Promise<CaptureInfo>;
   /** A small sRGB JPEG of a print, or of the negative in colour. */
   readonly thumbnail: (task: {
     facts: NegativeFacts;

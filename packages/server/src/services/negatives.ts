@@ -118,12 +118,11 @@ export async function importCapture(
 /** New, known already, put away, or known with a capture that is damaged. */
 async function takeIn(context: Context, entering: Entering): Promise<ImportResult> {
   const { rollId, path, hash } = entering;
-  const known = (await context
+  const known: { id: string; deletedAt: string | null; rollDeletedAt: string | null } | undefined = await context
     .db("negatives")
     .join("rolls", "rolls.id", "negatives.rollId")
     .where({ hash })
-    .first("negatives.id", "negatives.deletedAt", { rollDeletedAt: "rolls.deletedAt" })) as
-    { id: string; deletedAt: string | null; rollDeletedAt: string | null } | undefined;
+    .first("negatives.id", "negatives.deletedAt", { rollDeletedAt: "rolls.deletedAt" });
   if (!known) return enter(context, entering);
   const repaired = await repairCapture(context, path, hash);
   if (known.deletedAt || known.rollDeletedAt) return bringBack(context, known.id, rollId);

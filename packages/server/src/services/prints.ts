@@ -48,7 +48,7 @@ export async function createPrint(
   { negativeId, name, recipe = defaultRecipe() }: { negativeId: string; name: string; recipe?: Recipe },
 ): Promise<Print> {
   const id = await context.db.transaction((trx) =>
-    insertPrint({ ...context, db: trx as unknown as Context["db"] }, { negativeId, name, recipe }),
+    insertPrint({ ...context, db: trx }, { negativeId, name, recipe }),
   );
   context.broadcast.send({ kind: "prints", negativeId });
   return findPrint(context, id);

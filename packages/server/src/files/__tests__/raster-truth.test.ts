@@ -9,6 +9,7 @@ import sharp from "sharp";
 import { openKernels } from "../kernels.ts";
 import { openCapture } from "../linear-picture.ts";
 import { readRaster } from "../raster.ts";
+import { shape, tiff } from "./own-tiff.ts";
 
 // Writers of this file's own, which share no code with the readers.
 
@@ -112,8 +113,7 @@ function tableProfile(toXyz: readonly number[]): Buffer {
   for (let c = 0; c < 3; c++) [0, 65535].forEach(put);
   for (let i = 0; i < 8; i++) {
     const rgb = [(i >> 2) & 1, (i >> 1) & 1, i & 1];
-    for (let row = 0; row < 3; row++)
-      put(32768 * rgb.reduce<number>((sum, v, c) => sum + v * toXyz[3 * row + c], 0));
+    for (let row = 0; row < 3; row++) put(32768 * rgb.reduce<number>((sum, v, c) => sum + v * toXyz[3 * row + c], 0));
   }
   for (let c = 0; c < 3; c++) [0, 65535].forEach(put);
   const white = Buffer.concat([Buffer.from("XYZ \0\0\0\0"), words(0xf6d6, 0x10000, 0xd32d)]);
@@ -124,46 +124,6 @@ function tableProfile(toXyz: readonly number[]): Buffer {
     ["A2B0", out],
   ]);
 }
-
-/** A little-endian TIFF of one strip; every field is [tag, type, values]. */
-function tiff(fields: [number, 2 | 3 | 4 | 7, readonly number[]][], pixels: Buffer): Buffer {
-  const sizes = { 2: 1, 3: 2, 4: 4, 7: 1 };
-  const all = [...fields, [273, 4, [8]], [279, 4, [pixels.length]]].sort((a, b) => a[0] - b[0]) as typeof fields;
-  const start = 8 + pixels.length + (pixels.length & 1);
-  const table = Buffer.alloc(6 + 12 * all.length);
-  table.writeUInt16LE(all.length);
-  const long: Buffer[] = [];
-  let end = start + table.length;
-  all.forEach(([tag, type, values], i) => {
-    const body = Buffer.alloc(Math.max(4, sizes[type] * values.length));
-    values.forEach((v, j) => {
-      if (sizes[type] === 1) body[j] = v;
-      else if (sizes[type] === 2) body.writeUInt16LE(v, 2 * j);
-      else body.writeUInt32LE(v, 4 * j);
-    });
-    const at = 2 + 12 * i;
-    table.writeUInt16LE(tag, at);
-    table.writeUInt16LE(type, at + 2);
-    table.writeUInt32LE(values.length, at + 4);
-    if (body.length === 4) return void body.copy(table, at + 8);
-    table.writeUInt32LE(end, at + 8);
-    long.push(body);
-    end += body.length;
-  });
-  const head = Buffer.from([0x49, 0x49, 42, 0, 0, 0, 0, 0]);
-  head.writeUInt32LE(start, 4);
-  return Buffer.concat([head, pixels, Buffer.alloc(pixels.length & 1), table, ...long]);
-}
-
-const shape = (width: number, height: number, channels: number, bits: number): [number, 2 | 3 | 4 | 7, number[]][] => [
-  [256, 4, [width]],
-  [257, 4, [height]],
-  [258, 3, Array<number>(channels).fill(bits)],
-  [259, 3, [1]],
-  [262, 3, [channels === 1 ? 1 : 2]],
-  [277, 3, [channels]],
-  [278, 4, [height]],
-];
 
 const decodeSrgb = (c: number) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
 /** ITU-R BT.709 → BT.2020, linear (BT.2087). */
@@ -177,7 +137,11 @@ describe("codes", () => {
   const ramp8 = Array.from({ length: 256 }, (_, i) => i);
   test.each([
     ["PNG, grey", "g8.png", png({ width: 256, height: 1, bits: 8, channels: 1, codes: ramp8 })],
-    ["PNG, colour", "c8.png", png({ width: 256, height: 1, bits: 8, channels: 3, codes: ramp8.flatMap((v) => [v, v, v]) })],
+    [
+      "PNG, colour",
+      "c8.png",
+      png({ width: 256, height: 1, bits: 8, channels: 3, codes: ramp8.flatMap((v) => [v, v, v]) }),
+    ],
     ["TIFF, grey", "g8.tif", tiff(shape(256, 1, 1, 8), Buffer.from(ramp8))],
   ])("every tone of an 8-bit file arrives, exactly: %s", async (_, name, bytes) => {
     const { values } = await light(bytes, name);
@@ -186,7 +150,9 @@ describe("codes", () => {
 
   test("every code of a 16-bit file arrives, grey and colour", async () => {
     const codes = Array.from({ length: 4096 }, (_, i) => i * 16 + (i & 15));
-    const raster = await readRaster(await saved(png({ width: 64, height: 64, bits: 16, channels: 1, codes }), "g16.png"));
+    const raster = await readRaster(
+      await saved(png({ width: 64, height: 64, bits: 16, channels: 1, codes }), "g16.png"),
+    );
     for await (const { codes: found } of raster.rows()) codes.forEach((code, i) => expect(found[3 * i + 1]).toBe(code));
     const colour = await readRaster(
       await saved(png({ width: 32, height: 42, bits: 16, channels: 3, codes: codes.slice(0, 4032) }), "c16.png"),
@@ -221,9 +187,7 @@ describe("what codes mean", () => {
     const most = bits === 8 ? 255 : 65535;
     const codes = colour.map((v) => Math.round(v * most));
     const pixels = Buffer.concat(
-      Array.from({ length: 16 }, () =>
-        bits === 8 ? Buffer.from(codes) : Buffer.from(Uint16Array.from(codes).buffer),
-      ),
+      Array.from({ length: 16 }, () => (bits === 8 ? Buffer.from(codes) : Buffer.from(Uint16Array.from(codes).buffer))),
     );
     const file = tiff([...shape(4, 4, 3, bits), [34675, 7, [...tableProfile(WIDE_D50)]]], pixels);
     near(await working(file, `table-${bits}.tif`), truthOf(codes.map((code) => code / most)), 0.004);
@@ -239,12 +203,17 @@ describe("what codes mean", () => {
   });
 
   test("grey under a profile of lightness is lightness; grey under a colour profile is its greys", async () => {
-    const curve = (gamma: number) => Buffer.concat([Buffer.from("curv\0\0\0\0"), words(1), Buffer.from([gamma, 0, 0, 0])]);
+    const curve = (gamma: number) =>
+      Buffer.concat([Buffer.from("curv\0\0\0\0"), words(1), Buffer.from([gamma, 0, 0, 0])]);
     const lightness = icc("GRAY", "Lab ", [["kTRC", curve(1)]]);
     const grey = (profile: Buffer) =>
-      tiff([...shape(2, 2, 1, 16), [34675, 7, [...profile]]], Buffer.from(Uint16Array.from(Array(4).fill(32768)).buffer));
+      tiff(
+        [...shape(2, 2, 1, 16), [34675, 7, [...profile]]],
+        Buffer.from(Uint16Array.from(Array(4).fill(32768)).buffer),
+      );
     near(await working(grey(lightness), "lab-grey.tif"), Array<number>(3).fill(((50 + 16) / 116) ** 3), 2e-4);
-    const column = (values: number[]) => Buffer.concat([Buffer.from("XYZ \0\0\0\0"), words(...values.map((v) => Math.round(v * 65536)))]);
+    const column = (values: number[]) =>
+      Buffer.concat([Buffer.from("XYZ \0\0\0\0"), words(...values.map((v) => Math.round(v * 65536)))]);
     const colourful = icc("RGB ", "XYZ ", [
       ...(["rXYZ", "gXYZ", "bXYZ"] as const).map((name, c): [string, Buffer] => [
         name,
@@ -265,9 +234,9 @@ describe("what codes mean", () => {
     near(await working(png(pixels, [["gAMA", gamma], ["cHRM", chromaticities]]), "chrm.png"), share, 2e-3); // prettier-ignore
     near(await working(png(pixels, [["gAMA", gamma], ["sRGB", Buffer.from([0])]]), "srgb.png"), in2020(share.map(decodeSrgb)), 2e-3); // prettier-ignore
     near(await working(png(pixels, [["cICP", Buffer.from([9, 8, 0, 1])]]), "cicp.png"), share, 1e-4);
-    await expect(readRaster(await saved(png(pixels, [["cICP", Buffer.from([9, 16, 0, 1])]]), "pq.png"))).rejects.toThrow(
-      "transfer 16",
-    );
+    await expect(
+      readRaster(await saved(png(pixels, [["cICP", Buffer.from([9, 16, 0, 1])]]), "pq.png")),
+    ).rejects.toThrow("transfer 16");
   });
 
   test("a profile that unpacks to 300 MB is refused before it is unpacked", async () => {
@@ -281,7 +250,11 @@ describe("what is not taken says what it is", () => {
   const open = async (bytes: Uint8Array, name: string) =>
     openCapture(heap, await saved(bytes, name), name, () => () => undefined);
   test.each([
-    ["floating point", "float.tif", tiff([...shape(2, 2, 1, 32), [339, 3, [3]]], Buffer.from(Float32Array.of(0, 1, 2, 3).buffer))],
+    [
+      "floating point",
+      "float.tif",
+      tiff([...shape(2, 2, 1, 32), [339, 3, [3]]], Buffer.from(Float32Array.of(0, 1, 2, 3).buffer)),
+    ],
     ["signed 16 bits", "signed.tif", tiff([...shape(2, 2, 1, 16), [339, 3, [2]]], Buffer.alloc(8))],
     ["BigTIFF", "big.tif", Buffer.from([0x49, 0x49, 43, 0, 8, 0, 0, 0, 16, 0, 0, 0, 0, 0, 0, 0])],
     ["GIF", "a.gif", Buffer.from("GIF89a\x01\x00\x01\x00\x00;", "latin1")],
@@ -324,8 +297,11 @@ test("who made a picture, whose it is and what it shows are read, whatever their
   const { TileReader, TileWriter } = await import("../tile-files.ts");
   const tiles = join(folder, "tiles");
   const writer = new TileWriter(tiles, info);
-  const opened = await openCapture(heap, join(folder, "authored.tif"), "authored.tif", () => (place, halves) =>
-    writer.write(place, halves),
+  const opened = await openCapture(
+    heap,
+    join(folder, "authored.tif"),
+    "authored.tif",
+    () => (place, halves) => writer.write(place, halves),
   );
   await writer.finish();
   const engine = new Engine(heap, new TileReader(tiles), factsOf(opened.info));
