@@ -324,15 +324,16 @@ describe("grain noise", () => {
     expect(heap.floats(b, 16)[3]).not.toBe(noise[50 * width + 103]);
   });
 
-  test("changes density in proportion to its root", () => {
+  test("changes density in proportion to its root, and takes away what would make the mean lighter", () => {
     const noise = heap.place(Float32Array.of(1, 1, -1, 1));
     const out = mapped([0.1, 0.01, 0.1, 1], (src, to, n) => {
       heap.floats(to, n).set(heap.floats(src, n).slice());
       heap.kernels.addGrain(to, noise, n, 0.05);
     });
-    [0.1 * 10 ** -0.05, 0.01 * 10 ** (-0.05 * Math.SQRT2), 0.1 * 10 ** 0.05, 1].forEach((r, i) =>
-      expect(out[i]).toBeCloseTo(r, 5),
-    );
+    const mean = (density: number) => 10 ** (-(Math.LN10 * 0.05 ** 2 * density) / 2);
+    // prettier-ignore
+    const truth = [0.1 * 10 ** -0.05 * mean(1), 0.01 * 10 ** (-0.05 * Math.SQRT2) * mean(2), 0.1 * 10 ** 0.05 * mean(1), 1];
+    truth.forEach((r, i) => expect(out[i]).toBeCloseTo(r, 5));
   });
 });
 

@@ -1,5 +1,4 @@
 import type { Grain, GrainFormat } from "./schema.ts";
-import { gaussianTaps } from "../../maths/gaussian.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 
 /** Long edge of each format on film, mm. */
@@ -15,21 +14,91 @@ const APERTURE_AREA_UM2 = Math.PI * (GRANULARITY_APERTURE_UM / 2) ** 2;
 
 /** What the kernels need to lay grain on pixels of one size. */
 export interface GrainFilter {
-  /** Standard deviation of density at D 1.0 that multiplies the filtered noise. */
+  /** Standard deviation of density at D 1.0 of one pixel. */
   readonly sigma: number;
-  /** One-dimensional weights of the crystal's spread; unit noise filtered by them in x and y. */
+  /** One-dimensional weights, their squares adding up to 1; unit noise filtered by them in x and y is unit noise. */
   readonly taps: Float32Array;
 }
 
 /**
  * Grain as white noise on film, spread by a Gaussian the size of the clumps, seen through one pixel.
- * Selwyn 1935: σ(D)·√area is constant, so σ for a pixel of side p is σ48·√(area48)/p; the spread then takes its part.
+ *
+ * Its strength is what is stated through 48 µm (RMS granularity), whatever the clumps take away of it there. A pixel sees the
+ * mean of the film that it covers: the weights are those whose noise has, between pixels at every distance, the covariance of
+ * such means, so that a picture scaled down has the grain of one rendered small (Selwyn 1935, where clumps are far smaller).
  * @param pixelUm - side of a pixel on film, µm.
  */
 export function grainFilter(grain: Grain, pixelUm: number): GrainFilter {
-  const sigma = ((grain.granularity / 1000) * Math.sqrt(APERTURE_AREA_UM2)) / pixelUm;
-  const spread = grain.crystalUm / 2 / pixelUm;
-  return { sigma, taps: gaussianTaps(spread) };
+  const spreadUm = grain.crystalUm / 2;
+  const onFilm = (grain.granularity / 1000) * Math.sqrt(APERTURE_AREA_UM2 / keptThroughAperture(spreadUm));
+  const weights = pixelWeights(spreadUm / pixelUm);
+  const power = weights.reduce((sum, w) => sum + w * w, 0);
+  return { sigma: (onFilm / pixelUm) * power, taps: Float32Array.from(weights, (w) => w / Math.sqrt(power)) };
+}
+
+const APERTURE_STEPS = 400;
+
+/**
+ * Share of a white noise's variance through the round aperture that is left once it is spread by a Gaussian: the mean over
+ * pairs of places in the aperture, by their distance r, of a Gaussian of √2 times the spread.
+ */
+function keptThroughAperture(spreadUm: number): number {
+  if (spreadUm < 1e-3) return 1;
+  const pairs = Math.SQRT2 * spreadUm;
+  const end = Math.min(GRANULARITY_APERTURE_UM, 8 * pairs);
+  const step = end / APERTURE_STEPS;
+  let sum = 0;
+  for (let i = 0; i < APERTURE_STEPS; i++) {
+    const r = (i + 0.5) * step;
+    const t = r / GRANULARITY_APERTURE_UM;
+    const overlap = (2 / Math.PI) * (Math.acos(t) - t * Math.sqrt(1 - t * t));
+    sum += (r / pairs ** 2) * Math.exp(-(r * r) / (2 * pairs ** 2)) * overlap * step;
+  }
+  return sum;
+}
+
+/**
+ * Weights w, sum 1, whose correlation with themselves is that of means over neighbouring pixels of film with this spread:
+ * w's spectrum is the root of the spectrum of that covariance.
+ * @param spreadPx - standard deviation of the clumps' spread, pixels.
+ */
+function pixelWeights(spreadPx: number): number[] {
+  const covariance = pixelCovariance(spreadPx);
+  const radius = covariance.length - 1;
+  if (radius === 0) return [1];
+  const n = 8 * radius + 1;
+  const spectrum = Array.from({ length: n }, (_, f) => {
+    let sum = covariance[0];
+    for (let k = 1; k <= radius; k++) sum += 2 * covariance[k] * Math.cos((2 * Math.PI * f * k) / n);
+    return Math.sqrt(Math.max(0, sum));
+  });
+  const half = Array.from(
+    { length: radius + 1 },
+    (_, k) => spectrum.reduce((sum, v, f) => sum + v * Math.cos((2 * Math.PI * f * k) / n), 0) / n,
+  );
+  const weights = [...half.slice(1).reverse(), ...half];
+  const total = weights.reduce((sum, w) => sum + w, 0);
+  return weights.map((w) => w / total);
+}
+
+/** Covariance of the means over two pixels k apart, for k from 0 to where nothing is left; they add up to 1. */
+function pixelCovariance(spreadPx: number): number[] {
+  const pairs = Math.SQRT2 * spreadPx;
+  if (pairs < 0.02) return [1];
+  // The overlap of two pixels x apart is a triangle; it is averaged over the Gaussian in fine steps.
+  const steps = 240;
+  const at = (k: number) => {
+    let sum = 0;
+    let weight = 0;
+    for (let i = 0; i < steps; i++) {
+      const z = -5 + (10 * (i + 0.5)) / steps;
+      const g = Math.exp(-(z * z) / 2);
+      sum += g * Math.max(0, 1 - Math.abs(k + z * pairs));
+      weight += g;
+    }
+    return sum / weight;
+  };
+  return Array.from({ length: Math.ceil(4 * pairs) + 2 }, (_, k) => at(k));
 }
 
 /**

@@ -4,6 +4,7 @@ import { transform3, type Vector3 } from "../../colour/matrix.ts";
 import { oklabToXyz, xyzToOklab } from "../../colour/oklab.ts";
 import { REC709 } from "../../colour/rgb-space.ts";
 import { chromaticityToXyz, D65 } from "../../colour/white.ts";
+import { smoothstep } from "../../maths/smoothstep.ts";
 
 /** OKLab hue (degrees) and greatest chroma of each toner, chosen on screen to resemble a full bath. */
 const TONER_COLOUR: Readonly<Record<Exclude<Toner, "none">, { hueDegrees: number; chroma: number }>> = {
@@ -30,21 +31,29 @@ export function tonedColour(reflectance: number, toning: Toning): Vector3 {
   if (toning.toner === "none" || reflectance <= 0 || reflectance >= 1) return grey;
   const { hueDegrees, chroma } = TONER_COLOUR[toning.toner];
   const hue = (hueDegrees * Math.PI) / 180;
-  let c = chroma * toning.strength * tonerUptake(reflectance, toning.balance);
-  for (let i = 0; i < 24; i++) {
-    const rgb = atLuminance(reflectance, c * Math.cos(hue), c * Math.sin(hue));
-    if (Math.min(...rgb) >= 0 && Math.max(...rgb) <= 1) return rgb;
-    c *= 0.8;
+  const at = (c: number) => atLuminance(reflectance, c * Math.cos(hue), c * Math.sin(hue));
+  const wanted = chroma * toning.strength * tonerUptake(reflectance, toning.balance);
+  const full = at(wanted);
+  if (isShown(full)) return full;
+  // The most chroma that the screen shows, found by halving: the colour changes as smoothly as the lightness does.
+  let [shown, beyond] = [0, wanted];
+  for (let i = 0; i < HALVINGS; i++) {
+    const middle = (shown + beyond) / 2;
+    if (isShown(at(middle))) shown = middle;
+    else beyond = middle;
   }
-  return grey;
+  return shown > 0 ? at(shown) : grey;
 }
+
+const HALVINGS = 20;
+const isShown = (rgb: Vector3) => Math.min(...rgb) >= 0 && Math.max(...rgb) <= 1;
 
 /** How much toner the print takes at this reflectance, 0–1, by lightness and balance. */
 function tonerUptake(reflectance: number, balance: number): number {
   const t = luminanceToLightness(reflectance) / 100;
   const silver = 4 * Math.sqrt(t) * (1 - t) * 0.65;
-  const darks = balance > 0 ? 1 - balance + balance * t * t * (3 - 2 * t) : 1;
-  const lights = balance < 0 ? 1 + balance - balance * (1 - t * t * (3 - 2 * t)) : 1;
+  const darks = balance > 0 ? 1 - balance + balance * smoothstep(t, 0, 1) : 1;
+  const lights = balance < 0 ? 1 + balance - balance * (1 - smoothstep(t, 0, 1)) : 1;
   return Math.min(1, silver) * darks * lights;
 }
 
