@@ -119,8 +119,7 @@ export function ContactSheetScreen() {
   useAct({ ...SCREEN_ACTS["choose-all"], run: () => setChosen(new Set(ids)) });
   useAct({ ...SCREEN_ACTS["choose-none"], run: () => setChosen(new Set()) });
   useAct({ ...SCREEN_ACTS["frame-open"], run: openCurrent });
-  useAct({ ...SCREEN_ACTS["put-away"], ...(away ? { label: "Bring back" } : {}), run: putAway,
-  });
+  useAct({ ...SCREEN_ACTS["put-away"], ...(away ? { label: "Bring back" } : {}), run: putAway });
 
   if (roll.error) return <Waiting text={roll.error.message} home />;
   if (!roll.data || !sheet.data) return <Waiting text="Laying out the roll…" />;

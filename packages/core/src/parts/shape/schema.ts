@@ -17,7 +17,13 @@ export const localContrastSchema = group(
 export const shapeSchema = group(
   {
     blackPoint: number(DEEPEST_BLACK_STOPS, 0, DEEPEST_BLACK_STOPS, "stops", "Light that prints black, from Zone V."),
-    whitePoint: number(0.25, 8, SENSOR_WHITE_STOPS, "stops", "Light that prints white, from Zone V."),
+    whitePoint: number(
+      0.25,
+      8,
+      SENSOR_WHITE_STOPS,
+      "stops",
+      "Light that is paper white at grade 2 on the straight characteristic, from Zone V; a softer grade or film's shoulder prints it darker, a harder grade lighter light too.",
+    ),
     midPoint: number(-2, 2, 0, "stops", "Lifts (+) or lowers (−) middle grey, ends fixed."),
     grade: number(0, 5, 2, "grade", "Contrast about middle grey; 2 is normal."),
     characteristic: choice(["straight", "film"], "straight", "Straight, or film-like with toe and shoulder."),

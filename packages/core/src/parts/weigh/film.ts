@@ -101,6 +101,9 @@ function filmWeights(choice: FilmChoice): Spectrum {
 const LEAF_EDGE = { nm: 700, widthNm: 9, brightness: 4 } as const;
 /** Green over blue, and green over red, from which a surface begins to look like a leaf, and where it fully does. */
 const LEAF_LOOK = { overBlue: [1.4, 2.2], overRed: [1, 1.12] } as const;
+/** Share of what a film sees that lies beyond what colour tells, from which the guess counts, and counts fully. */
+const GUESSED_FROM = { nm: 730, share: [0.15, 0.4] } as const;
+
 /** Film response: stops against plain luminance for each node of the chroma grid, red slowest, CHROMA_NODES² values. */
 export type FilmResponse = Float32Array;
 
@@ -108,16 +111,43 @@ export type FilmResponse = Float32Array;
  * What a film sees of every chromaticity, in stops against its luminance: the chromaticity's smoothest reflectance
  * (Burns 2020) in the light chosen, through the filter, on the film. Neutrals are 0.
  *
- * Colour says nothing of what lies beyond red. There a guess stands in: what looks like leaves is bright like leaves.
+ * Colour says nothing of what lies beyond red. For a film that sees mainly there a guess stands in: what looks like leaves is
+ * bright like leaves. A film that sees a little of it takes every colour as its red goes on, since paint of a leaf's colour
+ * is as likely as a leaf.
  */
 export function bakeFilm(choice: FilmChoice): FilmResponse {
   const weights = filmWeights(choice);
+  const guess = leafGuess(weights);
   const surfaces = (chromaSurfaces ??= fitSurfaces());
-  return Float32Array.from(surfaces, (surface) => Math.log2(Math.max(integrate(surface, weights), 1e-5)));
+  return Float32Array.from(surfaces, ({ plain, leaf }) => {
+    const seen = integrate(plain, weights);
+    const seenAsLeaf = guess > 0 && leaf ? integrate(leaf, weights) : seen;
+    return Math.log2(Math.max(seen + guess * (seenAsLeaf - seen), 1e-5));
+  });
 }
 
-/** A reflectance of luminance 1. */
-type Surface = Spectrum;
+/** How much the guess counts on a film: 0 for one that sees next to nothing beyond what colour tells, 1 for infrared. */
+function leafGuess(weights: Spectrum): number {
+  const beyond = weights.reduce((sum, v, i) => sum + (SHORTEST_NM + STEP_NM * i >= GUESSED_FROM.nm ? v : 0), 0);
+  return smoothstep(beyond, ...GUESSED_FROM.share);
+}
+
+/** Whether a choice's greys rest on a guess of what lies beyond red (“mainly”), on red going on as it is (“a little”), or on colour. */
+export function beyondRed(choice: FilmChoice): "none" | "a little" | "mainly" {
+  const weights = filmWeights(choice);
+  if (leafGuess(weights) > 0) return "mainly";
+  const seen = weights.reduce((sum, v, i) => sum + (SHORTEST_NM + STEP_NM * i >= RED_ENDS_NM ? v : 0), 0);
+  return seen > 0.05 ? "a little" : "none";
+}
+
+/** From here on the eye hardly sees, and colour hardly tells. */
+const RED_ENDS_NM = 690;
+
+/** A reflectance of luminance 1, and what it is if it is a leaf; null where it does not look like one. */
+interface Surface {
+  readonly plain: Spectrum;
+  readonly leaf: Spectrum | null;
+}
 
 let chromaSurfaces: Surface[] | undefined;
 
@@ -141,14 +171,15 @@ function nearer(node: number): number {
 
 function surfaceOf(reflectance: Spectrum): Surface {
   const luminance = luminanceOf(reflectanceToWorking(reflectance));
-  return withLeafEdge(reflectance.map((value) => value / luminance));
+  const plain = reflectance.map((value) => value / luminance);
+  return { plain, leaf: withLeafEdge(plain) };
 }
 
-function withLeafEdge(surface: Surface): Surface {
+function withLeafEdge(surface: Spectrum): Spectrum | null {
   const at = (nm: number) => surface[(nm - SHORTEST_NM) / STEP_NM];
   const leaf =
     smoothstep(at(550) / at(450), ...LEAF_LOOK.overBlue) * smoothstep(at(550) / at(670), ...LEAF_LOOK.overRed);
-  if (leaf === 0) return surface;
+  if (leaf === 0) return null;
   return surface.map((value, i) => {
     const edge = leaf * rise(SHORTEST_NM + STEP_NM * i, LEAF_EDGE.nm, LEAF_EDGE.widthNm);
     return value + edge * Math.max(0, LEAF_EDGE.brightness - value);

@@ -1,4 +1,5 @@
 import {
+  beyondRed,
   FILM_LIGHTS,
   FILM_NAMES,
   FILTER_NAMES,
@@ -23,6 +24,7 @@ interface FilmGroupProps {
 /** Film, filter and light, with their curves and the filter factor. */
 export function FilmChoices({ film, onFilm }: FilmGroupProps) {
   const factor = filterFactorStops(film);
+  const beyond = beyondRed(film);
   const films = FILM_NAMES.filter((name) => name !== "own" || film.ownFilm);
   const filters = FILTER_NAMES.filter((name) => name !== "own" || film.ownFilter);
   return (
@@ -64,10 +66,16 @@ export function FilmChoices({ film, onFilm }: FilmGroupProps) {
           </>
         )}
       </p>
-      {film.film === "near infrared" && (
+      {beyond === "mainly" && (
         <p className="text-quiet">
           Colour tells nothing of what lies beyond red. What looks like leaves is taken to be bright there, as leaves
           are; everything else goes on as its red does. It is a guess.
+        </p>
+      )}
+      {beyond === "a little" && (
+        <p className="text-quiet">
+          A part of what this film sees lies at the end of red, where colour tells little: everything goes on as its red
+          does. Leaves would be lighter on film, green paint would not.
         </p>
       )}
       <div className="-mx-2 flex flex-wrap">
