@@ -16,6 +16,7 @@ import { printRoutes } from "./routes/prints.ts";
 import { rollRoutes } from "./routes/rolls.ts";
 import type { CardReader } from "./services/card.ts";
 import type { Context } from "./services/context.ts";
+import { checkBounds } from "./validate.ts";
 import type { ExportQueue } from "./services/exports.ts";
 import type { ImportQueue } from "./services/imports.ts";
 
@@ -41,6 +42,8 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
           "script-src": ["'self'", "'wasm-unsafe-eval'"],
           "worker-src": ["'self'", "blob:"],
           "img-src": ["'self'", "data:", "blob:"],
+          "font-src": ["'self'"],
+          "connect-src": ["'self'"],
           "style-src": ["'self'", "'unsafe-inline'"],
           "upgrade-insecure-requests": null,
         },
@@ -53,6 +56,10 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   app.use(guardLoopback);
   const api = express.Router();
   api.use(express.json({ limit: "4mb" }));
+  api.use((request, _response, next) => {
+    checkBounds(request.body, "the body");
+    next();
+  });
   api.get("/health", (_request, response) => void response.json({ ok: true }));
   api.use("/rolls", rollRoutes(context, imports));
   api.use("/negatives", negativeRoutes(context));

@@ -7,6 +7,31 @@ const ajv = new Ajv({ allErrors: false, strict: true, strictTuples: false, discr
 ajv.addVocabulary(["unit", "noun"]);
 const compiled = new WeakMap<TSchema, ValidateFunction>();
 
+/** Levels of objects and arrays within each other; a recipe has nine. */
+const DEEPEST = 32;
+/** Values in one recipe: a painter's whole day, and some tenths of a second to check. */
+const MOST_VALUES = 200_000;
+
+/**
+ * Makes sure that input from outside is not nested so deeply, nor so large, that looking at it would take the server's breath.
+ * @throws {AppError} bad_request or too_large.
+ */
+export function checkBounds(input: unknown, what: string, most = Infinity): void {
+  const waiting: [value: unknown, depth: number][] = [[input, 0]];
+  let count = 0;
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    const [value, depth] = next;
+    if (++count > most)
+      throw new AppError("too_large", `Expected at most ${most.toLocaleString("en")} values in ${what}.`, {
+        hint: "Painted strokes take up the most: use fewer or shorter ones, or go on in another print.",
+      });
+    if (typeof value !== "object" || value === null) continue;
+    if (depth >= DEEPEST)
+      throw new AppError("bad_request", `Expected at most ${DEEPEST} levels within each other in ${what}.`);
+    for (const inner of Object.values(value)) waiting.push([inner, depth + 1]);
+  }
+}
+
 /**
  * Checks outside input against a schema.
  * @throws {AppError} bad_request that names the field, what was expected and what came.
@@ -28,6 +53,7 @@ export function check<T extends TSchema>(schema: T, input: unknown, what: string
  */
 export function checkRecipe(input: unknown): Recipe {
   try {
+    checkBounds(input, "the recipe", MOST_VALUES);
     const recipe = check(recipeSchema, upgradeRecipe(input), "the recipe");
     const fault = recipeFault(recipe);
     if (fault)
@@ -39,6 +65,7 @@ export function checkRecipe(input: unknown): Recipe {
     return recipe;
   } catch (error) {
     if (!(error instanceof AppError)) throw error;
+    if (error.code === "too_large") throw error;
     throw new AppError("bad_recipe", error.message, {
       ...error.detail,
       hint: "docs/recipe.md lists every field with its range.",

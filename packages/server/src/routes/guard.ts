@@ -30,15 +30,39 @@ export function sendError(error: unknown, request: Request, response: Response, 
   response.status(status).json({ error: { code, message, ...detail } });
 }
 
+/** What the parsers of bodies, addresses and files call the client's faults, in words. */
+const CLIENT_FAULTS: Readonly<Record<string, string>> = {
+  "entity.parse.failed": "Expected JSON in the body but it could not be read.",
+  "charset.unsupported": "Expected a body in UTF-8 but its charset is another.",
+  "encoding.unsupported": "Expected a body as it is, or packed with gzip, deflate or br.",
+  "entity.verify.failed": "Expected JSON in the body but it could not be read.",
+  "request.size.invalid": "Expected a body as long as its header says.",
+  "request.aborted": "Expected the whole body but the connection ended.",
+};
+/** The form parser has no codes for these. */
+const FORM_FAULT = /multipart|boundary|end of form|part header|malformed/i;
+
 function asAppError(error: unknown): AppError {
   if (error instanceof AppError) return error;
-  const { type, code, message } = error as { type?: string; code?: string; message?: string };
-  if (type === "entity.parse.failed")
-    return new AppError("bad_request", "Expected JSON in the body but it could not be read.");
+  const { type, code, message, status } = error as { type?: string; code?: string; message?: string; status?: number };
+  if (error instanceof URIError)
+    return new AppError("bad_request", "Expected an address whose % signs each begin a code.");
   if (type === "entity.too.large" || code === "LIMIT_FILE_SIZE")
     return new AppError("too_large", "Expected a smaller file or body.", {
       hint: "Captures may be up to 512 MiB each.",
     });
   if (code?.startsWith("LIMIT_")) return new AppError("bad_request", `Expected one file in field "file": ${message}.`);
+  if (type && Object.hasOwn(CLIENT_FAULTS, type)) {
+    const kind = type.endsWith("unsupported") ? "unsupported_file" : "bad_request";
+    return new AppError(kind, CLIENT_FAULTS[type]);
+  }
+  if (code === "ENOENT" || status === 404)
+    return new AppError("not_found", "Expected a file but it is no longer there.", {
+      hint: "Load the page again; a print that was exported can be exported again.",
+    });
+  if (error instanceof Error && FORM_FAULT.test(error.message))
+    return new AppError("bad_request", "Expected a form with one file but it is broken or cut short.");
+  if (status !== undefined && status >= 400 && status < 500)
+    return new AppError("bad_request", "Expected another request; this one could not be understood.");
   return new AppError("internal", "Something went wrong on the server; it is in its log.");
 }

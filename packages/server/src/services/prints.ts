@@ -47,9 +47,7 @@ export async function createPrint(
   context: Context,
   { negativeId, name, recipe = defaultRecipe() }: { negativeId: string; name: string; recipe?: Recipe },
 ): Promise<Print> {
-  const id = await context.db.transaction((trx) =>
-    insertPrint({ ...context, db: trx }, { negativeId, name, recipe }),
-  );
+  const id = await context.db.transaction((trx) => insertPrint({ ...context, db: trx }, { negativeId, name, recipe }));
   context.broadcast.send({ kind: "prints", negativeId });
   return findPrint(context, id);
 }
