@@ -44,18 +44,24 @@ export class AppError extends Error {
   }
 }
 
+/** What is told of a fault that nobody can do anything about here; what it was, paths and all, is for the log only. */
+export const INTERNAL_WORDS = "Something went wrong on the server; it is in its log.";
+
 /** An error as it crosses a thread: workers send this shape and {@link reviveError} turns it back. */
 export interface ErrorMessage {
   readonly code: ErrorCode;
   readonly message: string;
   readonly detail: ErrorDetail;
+  /** For the log. */
+  readonly cause?: string;
 }
 
 export function toErrorMessage(error: unknown): ErrorMessage {
   if (error instanceof AppError) return { code: error.code, message: error.message, detail: error.detail };
-  return { code: "internal", message: error instanceof Error ? error.message : String(error), detail: {} };
+  const cause = error instanceof Error ? (error.stack ?? error.message) : String(error);
+  return { code: "internal", message: INTERNAL_WORDS, detail: {}, cause };
 }
 
-export function reviveError({ code, message, detail }: ErrorMessage): AppError {
-  return new AppError(code, message, detail);
+export function reviveError({ code, message, detail, cause }: ErrorMessage): AppError {
+  return new AppError(code, message, detail, cause === undefined ? undefined : { cause });
 }

@@ -2,7 +2,7 @@ import { availableParallelism } from "node:os";
 import { fileURLToPath } from "node:url";
 import { MessageChannel } from "node:worker_threads";
 import { Piscina } from "piscina";
-import { AppError, reviveError } from "../errors.ts";
+import { AppError, INTERNAL_WORDS, reviveError } from "../errors.ts";
 import type { Tasks } from "./tasks.ts";
 import type { Answer, Call } from "./worker.ts";
 
@@ -72,7 +72,7 @@ export class WorkPool {
           { cause: error },
         );
       if (signal?.aborted) throw new AppError("conflict", "Stopped on request.", {}, { cause: error });
-      throw new AppError("internal", `A worker stopped: ${error instanceof Error ? error.message : String(error)}`);
+      throw new AppError("internal", INTERNAL_WORDS, {}, { cause: error });
     } finally {
       clearTimeout(timer);
       signal?.removeEventListener("abort", onStop);

@@ -1,6 +1,6 @@
 import type { NextFunction, Request, Response } from "express";
 import type { Logger } from "pino";
-import { AppError } from "../errors.ts";
+import { AppError, INTERNAL_WORDS } from "../errors.ts";
 
 const LOOPBACK = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
 
@@ -64,5 +64,5 @@ function asAppError(error: unknown): AppError {
     return new AppError("bad_request", "Expected a form with one file but it is broken or cut short.");
   if (status !== undefined && status >= 400 && status < 500)
     return new AppError("bad_request", "Expected another request; this one could not be understood.");
-  return new AppError("internal", "Something went wrong on the server; it is in its log.");
+  return new AppError("internal", INTERNAL_WORDS);
 }

@@ -32,6 +32,7 @@ export class CardReader {
   readonly #scenes: string;
   #watcher: FSWatcher | null = null;
   #shots = 0;
+  readonly #taking = new Set<string>();
   #assigning: Promise<void> = Promise.resolve();
 
   /** @param scenes - folder of scenes for the simulated camera. */
@@ -117,6 +118,11 @@ export class CardReader {
           log.error({ err: error, path }, "the card could not be read"),
         );
       });
+    // A folder that is called a picture is told like whatever else is none.
+    watcher.on("addDir", (path) => {
+      if (!isPictureName(path)) return;
+      this.#take(path, rollId).catch((error: unknown) => log.error({ err: error, path }, "a folder could not be told"));
+    });
     watcher.on("error", (error) => log.error({ err: error }, "the card's folder could not be watched"));
     this.#watcher = watcher;
     await new Promise<void>((resolve) => watcher.once("ready", () => resolve()));
@@ -124,14 +130,28 @@ export class CardReader {
 
   /** Queues a file of the card, unless it was taken before. */
   async #take(path: string, rollId: string): Promise<void> {
-    const { db, folder, log } = this.#context;
+    const { db, folder } = this.#context;
     const found = await lstat(path);
     const file = `${relative(folder.card, path)} ${found.size} ${Math.round(found.mtimeMs)}`;
     // A roll that was put away takes nothing more; the file is taken when another roll reads the card.
     await findRoll(this.#context, rollId);
-    const known: unknown = await db("cardFiles").where({ file }).first();
-    if (known) return;
+    // Two watchers in a row may both tell a file while it is being taken. What was taken is written down last: a kill
+    // between the two costs a second look, never a file.
+    if (this.#taking.has(file)) return;
+    this.#taking.add(file);
+    try {
+      const known: unknown = await db("cardFiles").where({ file }).first();
+      if (known) return;
+      await this.#takeFresh(path, found, rollId);
+      await db("cardFiles").insert({ file }).onConflict("file").ignore();
+    } finally {
+      this.#taking.delete(file);
+    }
+  }
+
+  async #takeFresh(path: string, found: Stats, rollId: string): Promise<void> {
     const wanted = { rollId, fileName: basename(path), origin: "card" } as const;
+    const { log } = this.#context;
     if (NO_PICTURES.has(extname(path).toLowerCase())) log.debug({ path }, "no picture, left on the card");
     else if (!found.isFile())
       await this.#queue.refuse(wanted, `Expected a plain file but it is ${kindOf(found)}.`, "Copy the picture itself.");
@@ -142,7 +162,6 @@ export class CardReader {
         "Larger captures cannot be brought in.",
       );
     else await this.#queue.add(path, wanted, { keep: true });
-    await db("cardFiles").insert({ file }).onConflict("file").ignore();
   }
 
   async #listScenes(): Promise<CardScene[]> {
@@ -155,6 +174,8 @@ export class CardReader {
     return Promise.all(names.filter((name) => name.endsWith(".json")).map(read));
   }
 }
+
+const isPictureName = (path: string) => /\.(dng|tiff?|jpe?g|png)$/i.test(path);
 
 function kindOf(found: Stats): string {
   if (found.isSymbolicLink()) return "a link to another place";

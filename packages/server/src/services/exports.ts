@@ -193,7 +193,8 @@ export class ExportQueue {
       // The thread may have been stopped in the middle of writing, so what it left is cleared here.
       await clearPartial(folder.exports);
       const ended = this.#closed ? { state: "waiting" } : { state: "failed", error: reasonOf(error) };
-      if (!(error instanceof AppError)) log.error({ err: error, export: job.id }, "export failed");
+      if (!(error instanceof AppError) || error.code === "internal")
+        log.error({ err: error, export: job.id }, "export failed");
       await settle({ ...ended, progress: 0, fileName: null });
     } finally {
       this.#stops.delete(job.id);
@@ -224,7 +225,8 @@ function reasonOf(error: unknown): string {
 
 /** Removes files that were begun and never finished; exports are written one after the other. */
 async function clearPartial(folder: string): Promise<void> {
-  for (const name of await readdir(folder)) if (isPartial(name)) await rm(join(folder, name), { force: true });
+  const names = await readdir(folder).catch(() => []);
+  for (const name of names) if (isPartial(name)) await rm(join(folder, name), { force: true });
 }
 
 /** A name that no file has yet: "a.tif", "a-2.tif", … */
