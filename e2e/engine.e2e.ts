@@ -74,7 +74,14 @@ async function makeBusy(id: string, seed: number): Promise<Recipe> {
   const response = await fetch(`${yelm.url}/api/prints/${id}/revisions`, {
     method: "POST",
     headers: { "content-type": "application/json" },
-    body: JSON.stringify({ id: `busy-${seed}`, base: head, changes, label: "Everything", station: "Shape", at: new Date().toISOString() }),
+    body: JSON.stringify({
+      id: `busy-${seed}`,
+      base: head,
+      changes,
+      label: "Everything",
+      station: "Shape",
+      at: new Date().toISOString(),
+    }),
   });
   expect([response.status, await response.clone().text()]).toEqual([201, expect.anything()]);
   expect(recipe.shape.grade).toBe(2);

@@ -50,7 +50,7 @@ test("a roll is sorted through by keys: rated, found again, put away and brought
     .click({ modifiers: ["Shift"] });
   await expect(page.getByText("3 chosen")).toBeVisible();
   await page.keyboard.press("Delete");
-  await expect(page.getByText("3 negatives were put away for 30 days.")).toBeVisible();
+  await expect(page.getByText("3 negatives were put away for 30 days of use.")).toBeVisible();
   await expect(frames).toHaveCount(0);
   await page.getByRole("button", { name: "Bring back" }).click();
   await expect(frames).toHaveCount(3);

@@ -108,7 +108,9 @@ test("two windows on one print: both changes are kept", async ({ page, context }
   await expect(other.getByTestId("save-mark")).toHaveAttribute("data-save", "away");
   await type(page, "4", "Grade", "4");
   await other.unroute("**/api/prints/**", cut);
-  await expect(other.getByText(/changed in another window too\. Both changed the same: grade: the other window/)).toBeVisible({
+  await expect(
+    other.getByText(/changed in another window too\. Both changed the same: grade: the other window/),
+  ).toBeVisible({
     timeout: 20_000,
   });
   await expect(other.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");

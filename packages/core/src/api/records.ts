@@ -179,8 +179,8 @@ export type ServerEvent =
   | { readonly kind: "import" }
   | { readonly kind: "negatives"; readonly rollId: string }
   | { readonly kind: "prints"; readonly negativeId: string }
-  /** One print was changed. */
-  | { readonly kind: "print"; readonly id: string };
+  /** One print was changed, and is this now. */
+  | ({ readonly kind: "print"; readonly id: string } & Pick<Print, "head" | "name">);
 
 /** Rolls and prints found by part of their names, newest first. */
 export interface FoundByName {

@@ -181,7 +181,7 @@ async function withinPrint(
   work: (trx: Knex.Transaction, print: Print) => Promise<Print>,
 ): Promise<Print> {
   const print = await context.db.transaction(async (trx) => work(trx, await findPrint({ ...context, db: trx }, id)));
-  context.broadcast.send({ kind: "print", id });
+  context.broadcast.send({ kind: "print", id, head: print.head, name: print.name });
   return print;
 }
 

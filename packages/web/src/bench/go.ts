@@ -7,7 +7,7 @@ type Go = (station: Station) => void;
 const bench = createStore<{ readonly go: Go | null }>(() => ({ go: null }));
 
 /** Says how to go to a station. @returns a function that takes it back. */
-export function goneTo(go: Go): () => void {
+export function offerStations(go: Go): () => void {
   bench.setState({ go });
   return () => bench.setState(({ go: now }) => (now === go ? { go: null } : {}));
 }

@@ -71,11 +71,12 @@ export const useCancelExport = () =>
     onSettled: () => queryClient.invalidateQueries({ queryKey: ["exports"] }),
   });
 
-const watched = new Map<string, Set<() => void>>();
+type OnPrint = (told?: Pick<Print, "head" | "name">) => void;
+const watched = new Map<string, Set<OnPrint>>();
 
 /** Runs something whenever a print was changed, here or elsewhere, and when the server is back. @returns a function that stops it. */
-export function watchPrint(id: string, onChange: () => void): () => void {
-  const watchers = watched.get(id) ?? new Set();
+export function watchPrint(id: string, onChange: OnPrint): () => void {
+  const watchers = watched.get(id) ?? new Set<OnPrint>();
   watched.set(id, watchers.add(onChange));
   return () => {
     watchers.delete(onChange);
@@ -107,7 +108,7 @@ export function useServerEvents(): void {
     };
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as ServerEvent;
-      if (event.kind === "print") for (const onChange of watched.get(event.id) ?? []) onChange();
+      if (event.kind === "print") for (const onChange of watched.get(event.id) ?? []) onChange(event);
       for (const key of STALE[event.kind]) stale.add(key);
       timer ??= setTimeout(ask, EVENTS_MS);
     };

@@ -22,7 +22,7 @@ import { isShapeTool, toolOf } from "../shapes/shape-tools.ts";
 import { stationDef } from "../stations/stations.ts";
 import { Keys } from "../keys/keys.tsx";
 import { watchPrint } from "../data/queries.ts";
-import { goneTo } from "../bench/go.ts";
+import { offerStations } from "../bench/go.ts";
 import { PoolContext } from "../workers/pool-context.ts";
 import { RenderPool } from "../workers/render-pool.ts";
 import { warmUp } from "../workers/spare-workers.ts";
@@ -39,7 +39,7 @@ export function BenchScreen() {
   useEffect(() => {
     let live = true;
     let session: EditSession | undefined;
-    const stop = watchPrint(printId!, () => void session?.refresh());
+    const stop = watchPrint(printId!, (told) => void session?.refresh(told));
     openPrint(printId!)
       .then((made) => {
         session = made;
@@ -98,7 +98,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
     const item = itemId === null ? {} : { moveId: itemId, areaId: itemId };
     benchView.setState({ tool: "look", laidOut: false, pointed: [], ...item });
   }, []);
-  useEffect(() => goneTo(go), [go]);
+  useEffect(() => offerStations(go), [go]);
   // What happened to the print is told where all else is told.
   useEffect(() => {
     if (!notice) return;

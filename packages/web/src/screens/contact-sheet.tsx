@@ -85,7 +85,7 @@ export function ContactSheetScreen() {
     attempt(
       send({ deleted: !away }, of).then(() => {
         if (away) notify(of.length === 1 ? "It is back." : "They are back.");
-        else notify(`${said} for 30 days.`, { label: "Bring back", run: () => attempt(send({ deleted: false }, of)) });
+        else notify(`${said} for 30 days of use.`, { label: "Bring back", run: () => attempt(send({ deleted: false }, of)) });
       }),
     );
   };
@@ -228,7 +228,7 @@ export function ContactSheetScreen() {
             </div>
             {entries.length === 0 && (
               <p className="text-quiet py-16 text-center font-serif text-lg">
-                {away ? "Nothing was put away in the last 30 days." : "No frame fits."}
+                {away ? "Nothing was put away in the last 30 days of use." : "No frame fits."}
               </p>
             )}
             <Frames

@@ -50,7 +50,7 @@ export function RollsScreen() {
       ))}
       <Shelf title="Archive" rolls={archived} word="Take out" onTake={(roll) => change(roll, { archived: false })} />
       <Shelf
-        title="Put away, for 30 days"
+        title="Put away, for 30 days of use"
         rolls={away.data ?? []}
         word="Bring back"
         onTake={({ id }) => attempt(api(`/rolls/${id}/restore`, { method: "POST" }))}

@@ -41,9 +41,11 @@ export function ImportTray() {
   if (total === 0 || (bench && underWay === 0)) return null;
 
   const known = jobs.filter(({ state }) => state === "duplicate").length;
+  const repaired = jobs.filter(({ state }) => state === "repaired").length;
   const stopped = jobs.filter(({ state }) => state === "cancelled").length;
-  const parts = [`${done - bad - known - stopped} brought in`];
+  const parts = [`${done - bad - known - repaired - stopped} brought in`];
   if (known > 0) parts.push(`${known} already here`);
+  if (repaired > 0) parts.push(`${repaired} repaired`);
   if (stopped > 0) parts.push(`${stopped} stopped`);
   if (bad > 0) parts.push(`${bad} not`);
   const rows: Row[] = [

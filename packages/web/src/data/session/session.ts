@@ -1,4 +1,4 @@
-import { changesBetween, tooMany, type PrintHistory, type Recipe, type Station } from "@yelm/core";
+import { changesBetween, tooMany, type Print, type PrintHistory, type Recipe, type Station } from "@yelm/core";
 import { createStore } from "zustand/vanilla";
 import { SendError, type ClockPort, type OutboxPort, type ServerPort } from "./ports.ts";
 import { reduce, startState } from "./reduce.ts";
@@ -109,11 +109,15 @@ export class EditSession {
     this.#act({ type: "adopted", items, history, freshId: this.#ports.clock.newId });
   }
 
-  /** Looks whether the print was changed elsewhere, and takes it in. */
-  async refresh(): Promise<void> {
+  /**
+   * Looks whether the print was changed elsewhere, and takes it in.
+   * @param told - what the print is said to be: when it is that already, nothing is asked.
+   */
+  async refresh(told?: Pick<Print, "head" | "name">): Promise<void> {
     if (this.#closed) return;
     await this.#flush();
     const { print } = this.store.getState();
+    if (told?.head === print.head && told.name === print.name) return;
     const found = await this.#ports.server.load().catch(() => null);
     if (!found || this.#closed || (found.print.head === print.head && found.print.name === print.name)) return;
     // Something sent meanwhile has brought its own answer.
