@@ -358,16 +358,16 @@ describe("the tile shelf", () => {
   });
 });
 
-test("the same file sent twice at once is one negative", async () => {
+test("the same file sent many times at once is one negative with one print", async () => {
   const roll = await newRoll("Twice");
   const dng = await shoot(drawChart("patches", 160, 120), { seed: 77 });
-  const answers = await Promise.all([
-    send(roll.id, dng, "a.dng"),
-    send(roll.id, dng, "b.dng"),
-    send(roll.id, dng, "c.dng"),
-  ]);
-  expect(answers.map(({ body }) => body.status).sort()).toEqual(["duplicate", "duplicate", "imported"]);
-  expect(new Set(answers.map(({ body }) => body.negative.id)).size).toBe(1);
+  const begun = Array.from({ length: 6 }, (_, i) => send(roll.id, dng, `same-${i}.dng`));
+  const answers = await Promise.all(begun);
+  expect(answers.map(({ body }) => body.status).sort()).toEqual([...Array<string>(5).fill("duplicate"), "imported"]);
+  const ids = new Set(answers.map(({ body }) => body.negative.id));
+  expect(ids.size).toBe(1);
+  expect((await ask<Print[]>("GET", `/prints?negative=${[...ids][0]}`)).body).toHaveLength(1);
+  expect((await ask<Roll>("GET", `/rolls/${roll.id}`)).body.negativeCount).toBe(1);
 });
 
 describe("exports", () => {

@@ -297,7 +297,7 @@ test("a task that takes too long is stopped, also when memory is collected meanw
       process.execPath,
       ["--expose-gc", "--input-type=module", "-e", script],
       { timeout: 40_000 },
-      (error, out) => (error ? reject(error) : resolve(out)),
+      (error, out) => (error ? reject(new Error(error.message)) : resolve(out)),
     ),
   );
   expect(said.trim()).toBe("timeout");

@@ -93,12 +93,12 @@ describe.each([
     materials = await materialsOf(scene, map);
   }, 60_000);
 
-  test("each material lies mostly in one family, three quarters of them on the whole", () => {
+  test("three quarters of the materials lie in one family each, and of the worst about half does", () => {
     const whole = materials.reduce((sum, { share }) => sum + share, 0);
     const pure = materials.reduce((sum, { share, labels }) => sum + share * commonest(labels).purity, 0);
     expect(materials.length).toBeGreaterThanOrEqual(6);
     expect(pure / whole).toBeGreaterThan(0.75);
-    for (const { labels } of materials) expect(commonest(labels).purity).toBeGreaterThan(0.45);
+    for (const { labels } of materials) expect(commonest(labels).purity).toBeGreaterThan(0.48);
   });
 
   test("materials of clearly different colour are never one family, nor neutral", () => {

@@ -85,7 +85,11 @@ export function ContactSheetScreen() {
     attempt(
       send({ deleted: !away }, of).then(() => {
         if (away) notify(of.length === 1 ? "It is back." : "They are back.");
-        else notify(`${said} for 30 days of use.`, { label: "Bring back", run: () => attempt(send({ deleted: false }, of)) });
+        else
+          notify(`${said} for 30 days of use.`, {
+            label: "Bring back",
+            run: () => attempt(send({ deleted: false }, of)),
+          });
       }),
     );
   };

@@ -6,7 +6,6 @@ import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { Engine } from "../engine.ts";
 import { PIPELINE } from "../pipeline.ts";
-import type { PreparedPrint } from "../prepare.ts";
 import { SlotStore } from "../../graph/slots.ts";
 import { StageError } from "../../graph/stage.ts";
 import { hashOf } from "../../graph/stage-key.ts";
@@ -143,14 +142,39 @@ describe("what runs again after a change", () => {
   });
 });
 
-test("keys follow what a stage reads: two prints share results exactly when they must", () => {
+test("what a stage reads changes with the fields it says, and with no others", () => {
   const engine = new Engine(heap, tiles, { asShot: D65, noise: { slope: 1e-5, offset: 1e-8 } });
-  const print = engine.prepare(busyRecipe());
-  for (const stage of PIPELINE) {
-    expect(stage.isActive(print)).toBe(true);
-    const read = (of: PreparedPrint) => JSON.stringify(stage.reads(of, 0, TILE));
-    expect(read(print)).toBe(read(engine.prepare(busyRecipe())));
-  }
+  const base = busyRecipe();
+  const read = (recipe: Recipe) => {
+    const print = engine.prepare(recipe);
+    return PIPELINE.map((stage) => {
+      expect(stage.isActive(print)).toBe(true);
+      return [stage.name, JSON.stringify(stage.reads(print, 0, TILE))] as const;
+    });
+  };
+  const before = new Map(read(base));
+  const changedBy = (change: Partial<Recipe>) =>
+    read({ ...base, ...change })
+      .filter(([name, reads]) => before.get(name) !== reads)
+      .map(([name]) => name)
+      .sort();
+  const { ground, weigh, shape, light, finish } = base;
+  expect(changedBy({})).toEqual([]);
+  expect(changedBy({ finish: { ...finish, toning: { toner: "sepia", strength: 1, balance: 0 } } })).toEqual([]);
+  expect(changedBy({ shape: { ...shape, grade: 3, blackPoint: -6 } })).toEqual([]);
+  expect(changedBy({ shape: { ...shape, localContrast: { ...shape.localContrast, mid: 1 } } })).toEqual(["local"]);
+  expect(changedBy({ light: { moves: [{ ...light.moves[0], stops: 1 }] } })).toEqual(["light"]);
+  expect(changedBy({ light: { moves: [{ ...light.moves[0], name: "another name" }] } })).toEqual([]);
+  expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).toContain("weigh");
+  expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).not.toContain("frame");
+  // An area's weights come in by what it needs: a print of its own. What it reads itself is where it lies.
+  expect(changedBy({ weigh: { ...weigh, areas: [{ ...weigh.areas[0], blue: 1 }] } })).toEqual([]);
+  expect(changedBy({ weigh: { ...weigh, areas: [{ ...weigh.areas[0], invert: true }] } })).toEqual(["areas"]);
+  expect(changedBy({ ground: { ...ground, calm: 0.9 } })).toEqual(["calm"]);
+  expect(changedBy({ ground: { ...ground, clean: [{ ...ground.clean[0], softness: 0.9 }] } })).toEqual(["clean"]);
+});
+
+test("names of results do not collide", () => {
   const names = new Set<string>();
   for (let i = 0; i < 20_000; i++) names.add(hashOf(`[[${i}],"frame",${i % 7}]`));
   expect(names.size).toBe(20_000);

@@ -42,7 +42,7 @@ function make(): PoolWorker {
       workers.push(worker);
       return worker;
     },
-    open: (worker, id) => worker.postMessage({ kind: "open", id } as never),
+    open: (worker, id) => worker.postMessage({ kind: "open", id }),
     onOpen: told.slots,
     onDeath: told.death,
     onGivenUp: told.givenUp,

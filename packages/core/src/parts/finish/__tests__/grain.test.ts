@@ -28,9 +28,14 @@ function density(grain: Grain, pixelUm: number, side = SIDE): Float32Array {
   return out;
 }
 
-function deviation(values: readonly number[] | Float32Array): number {
-  const mean = values.reduce((sum, v) => sum + v, 0) / values.length;
-  return Math.sqrt(values.reduce((sum, v) => sum + (v - mean) ** 2, 0) / values.length);
+function deviation(values: ArrayLike<number>): number {
+  let [sum, squares] = [0, 0];
+  for (let i = 0; i < values.length; i++) {
+    sum += values[i];
+    squares += values[i] ** 2;
+  }
+  const mean = sum / values.length;
+  return Math.sqrt(squares / values.length - mean ** 2);
 }
 
 /** Mean density under round apertures, 48 µm wide, laid over a picture whose pixels are far smaller. */
