@@ -78,11 +78,13 @@ try {
   await page.click("role=tab[name=Film]");
   await page.click("text=Take this film");
   await page.click("role=radio[name=orange]");
+  await settled();
+  await keep("weigh-film");
   await page.keyboard.press("l");
   await page.waitForSelector('[data-testid="sketch"] >> nth=7');
   await page.waitForTimeout(2500);
-  await settled();
-  await keep("weigh-film");
+  await keep("starting-points");
+  await page.keyboard.press("Escape");
   await page.keyboard.press("Control+z");
   await page.keyboard.press("Control+z");
   await page.keyboard.press("4");
@@ -91,6 +93,11 @@ try {
   await page.click("text=Tower lifted");
   await page.mouse.move(930, 260);
   await keep("light");
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("k");
+  await page.keyboard.type("grain");
+  await keep("every-act");
+  await page.keyboard.press("Escape");
   await open("Carved");
   await page.keyboard.press("6");
   await keep("finish");

@@ -55,7 +55,7 @@ export async function fullRecipe() {
   }); // prettier-ignore
   const brush = (i) => ({
     id: `b${i}`, name: `Brush ${i}`, on: true, stops: -0.5, amountPercent: 100, invert: false,
-    shape: { kind: "brush", strokes: Array.from({ length: 8 }, (_, k) => ({ radius: 0.06, softness: 1, flow: 0.2, erase: false, points: Array.from({ length: 12 }, (_, p) => [0.1 + 0.07 * p, 0.1 * i + 0.05 * k, 1]) })) },
+    shape: { kind: "brush", strokes: Array.from({ length: 8 }, (_, k) => ({ id: `s${k}`, radius: 0.06, softness: 1, flow: 0.2, erase: false, points: Array.from({ length: 12 }, (_, p) => [0.1 + 0.07 * p, 0.1 * i + 0.05 * k, 1]) })) },
   }); // prettier-ignore
   return {
     ...base,

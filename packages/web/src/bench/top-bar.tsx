@@ -52,7 +52,7 @@ function PrintName() {
   };
   return (
     <input
-      className="focus:bg-fill hover:bg-fill field-sizing-content max-w-56 min-w-8 rounded px-1 font-semibold outline-offset-0"
+      className="focus:bg-fill hover:bg-fill field-sizing-content max-w-56 min-w-8 text-ellipsis rounded px-1 font-semibold outline-offset-0"
       aria-label="Name of the print"
       value={text ?? name}
       maxLength={80}

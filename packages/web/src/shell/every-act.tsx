@@ -1,5 +1,5 @@
 import { Command } from "cmdk";
-import { useState, type ReactNode } from "react";
+import { useRef, useState, type ReactNode } from "react";
 import { useNavigate } from "react-router";
 import { useStore } from "zustand";
 import { goToStation, hasBench } from "../bench/go.ts";
@@ -19,6 +19,22 @@ const SCREENS = [
   ["Exports", "/exports"],
 ] as const;
 
+/**
+ * How well something is what was typed: every word of it must begin a word of the name or of what it is about, or stand inside
+ * one; the name counts most.
+ */
+function fit(_value: string, search: string, words: readonly string[] = []): number {
+  const wanted = search.trim().toLowerCase().split(/\s+/);
+  const [name = "", ...about] = words.map((word) => word.toLowerCase());
+  const score = (one: string) => {
+    if (name.startsWith(one)) return 1;
+    if (name.includes(` ${one}`)) return 0.9;
+    if (about.some((word) => word.split(/\s+/).some((part) => part.startsWith(one)))) return 0.6;
+    return name.includes(one) ? 0.5 : 0;
+  };
+  return Math.min(...wanted.map(score));
+}
+
 /** Finds everything by part of its name: acts and controls of every station, screens, rolls, prints. */
 export function EveryAct() {
   const { paletteOpen } = useStore(shellView);
@@ -26,6 +42,7 @@ export function EveryAct() {
   const [text, setText] = useState("");
   const found = useFoundByName(paletteOpen ? text.trim() : "").data;
   const navigate = useNavigate();
+  const list = useRef<HTMLDivElement>(null);
   const close = (then: () => void) => () => {
     shellView.setState({ paletteOpen: false });
     setText("");
@@ -42,17 +59,21 @@ export function EveryAct() {
         if (!open) setText("");
       }}
       label="Every act"
+      filter={fit}
       overlayClassName="fixed inset-0 z-40 bg-black/50"
       contentClassName="fixed top-[12%] left-1/2 z-50 w-[520px] -translate-x-1/2 rounded-md border border-line bg-base-100 text-base-content"
       loop
     >
       <Command.Input
         value={text}
-        onValueChange={setText}
+        onValueChange={(typed) => {
+          setText(typed);
+          list.current?.scrollTo({ top: 0 });
+        }}
         placeholder="An act, a control, a print: part of its name"
-        className="border-line placeholder:text-quiet w-full border-b bg-transparent px-4 py-3 text-[15px] outline-none"
+        className="border-line placeholder:text-quiet w-full border-b bg-transparent px-4 py-3 text-[15px] outline-none!"
       />
-      <Command.List className="slim-scroll max-h-[420px] overflow-y-auto p-2">
+      <Command.List ref={list} className="slim-scroll max-h-[420px] overflow-y-auto p-2">
         <Command.Empty className="text-quiet px-2 py-4">Nothing is called that.</Command.Empty>
         {hasBench() && text !== "" && (
           <Section title="Controls">
