@@ -32,10 +32,9 @@ export function splitFamily(families: readonly Family[], id: string, samples: re
   if (sides.some((side) => side.length === 0)) return [...families];
   const middles = sides.map(meanPlace);
   const names = nameColours(middles);
-  const { name, stops, pinned, reach } = families[index];
-  const told = names[0] === names[1] ? [`${name} 1`, `${name} 2`] : names;
+  const { stops, pinned, reach } = families[index];
   const kept = middles.map((place, i) => ({
-    ...newFamily(i === 0 ? id : freeId(families), told[i].slice(0, 40), place),
+    ...newFamily(i === 0 ? id : freeId(families), names[i].slice(0, 40), place),
     stops,
     pinned,
     reach,

@@ -33,17 +33,40 @@ export function nameColour(place: Vector3): string {
   return saturation < MUTED ? `greyish ${name}` : name;
 }
 
-/** Names for several places, told apart by lightness where two would be called the same. */
+/** From light to dark; as many as are alike are taken from the middle outwards. */
+const RANKS: Readonly<Record<number, readonly string[]>> = {
+  2: ["lighter", "darker"],
+  3: ["lighter", "middle", "darker"],
+  4: ["lightest", "lighter", "darker", "darkest"],
+  5: ["lightest", "lighter", "middle", "darker", "darkest"],
+};
+const MOST_RANKS = 5;
+/** Put before these where more are alike: by how much colour they have. */
+const CHROMAS = ["vivid", "soft", "faint"] as const;
+
+/** Names for several places, told apart by lightness where several would be called the same, and then by how much colour they have. */
 export function nameColours(places: readonly Vector3[]): string[] {
   const names = places.map(nameColour);
-  return names.map((name, i) => {
-    const alike = places.filter((_, j) => names[j] === name);
-    if (alike.length === 1) return name;
-    const rank = alike.filter((other) => other[2] > places[i][2]).length;
-    if (alike.length === 2) return `${rank === 0 ? "lighter" : "darker"} ${name}`;
-    return `${name} ${rank + 1}`;
-  });
+  const out = [...names];
+  for (const name of new Set(names)) {
+    const alike = names.flatMap((other, i) => (other === name ? [i] : []));
+    if (alike.length === 1) continue;
+    const groups = Math.ceil(alike.length / MOST_RANKS);
+    const byColour = [...alike].sort((a, b) => chromaOf(places[b]) - chromaOf(places[a]));
+    const each = Math.ceil(alike.length / groups);
+    for (let group = 0; group < groups; group++) {
+      const members = byColour.slice(group * each, (group + 1) * each).sort((a, b) => places[b][2] - places[a][2]);
+      const chroma = groups > 1 ? `${CHROMAS[group]} ` : "";
+      members.forEach((i, rank) => {
+        const word = members.length > 1 ? `${RANKS[members.length][rank]} ` : "";
+        out[i] = `${chroma}${word}${name}`;
+      });
+    }
+  }
+  return out;
 }
+
+const chromaOf = ([a, b]: Vector3) => Math.hypot(a, b);
 
 /** What a family may show; a hint, never a decision. */
 export type FamilyHint = "skin" | "leaves" | "sky" | "earth";

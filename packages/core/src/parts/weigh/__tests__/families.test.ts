@@ -249,4 +249,12 @@ describe("changing families", () => {
     );
     expect(new Set(names).size).toBe(4);
   });
+  test("however many are alike, their names are words, each its own", () => {
+    for (let count = 2; count <= 13; count++) {
+      const alike = Array.from({ length: count }, (_, i) => familyPlace([0.3 + 0.012 * i, 0.2 + 0.008 * i, 0.1]));
+      const names = nameColours(alike);
+      expect(new Set(names).size).toBe(count);
+      for (const name of names) expect(name).not.toMatch(/\d/);
+    }
+  });
 });
