@@ -85,6 +85,7 @@ export async function weigh(file: string, options: WeighOptions): Promise<void> 
     solution: solution && {
       reached: solution.reached,
       stoppedBy: solution.stoppedBy?.kind ?? null,
+      left: solution.left.map(([first, second]) => [nameOf(first), nameOf(second)]),
       changes: solution.changes.map(({ family, from, to }) => ({ name: nameOf(family), from, to })),
     },
   };

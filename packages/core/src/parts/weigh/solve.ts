@@ -23,6 +23,8 @@ export interface SolveOptions {
 export type StoppedBy =
   | { readonly kind: "pinned" }
   | { readonly kind: "range"; readonly family: number }
+  /** It would have to move farther than parting may move a family on its own. */
+  | { readonly kind: "bound"; readonly family: number }
   | { readonly kind: "noise"; readonly family: number };
 
 /** The smallest change that was found. */
@@ -37,6 +39,8 @@ interface Settled {
 export interface Solution extends Settled {
   /** Neighbours that were apart and have become one grey by it, by their indices. */
   readonly closer: readonly (readonly [number, number])[];
+  /** Pairs that stay one grey because parting them too would go beyond the bounds, worst first. */
+  readonly left: readonly (readonly [number, number])[];
 }
 
 const { minimum: LOWEST, maximum: HIGHEST } = rangeOf(familySchema, "stops");
@@ -51,6 +55,13 @@ const BYSTANDER = 2.5;
 const SETTLED = 100;
 /** Moves smaller than this are left out when the goal is reached without, stops. */
 const TRIFLE = 0.12;
+/**
+ * Farthest that parting leaves a family from 0, stops, unless it stood farther out already: beyond it skies turn to bare paper
+ * and pictures fall apart. A zone that is asked for by name may take the whole range.
+ */
+export const FARTHEST_PARTED = 1.5;
+/** Lightness above which a family's middle tone prints as bare paper, L*. */
+const BARE_PAPER = 96;
 /** Noise that a solution may cost, stops of ISO. */
 export const MOST_NOISE_STOPS = 1;
 /** Farthest that one round goes, so that the straight lines stay near the truth. */
@@ -64,6 +75,8 @@ interface Wanted {
   readonly atLeast: number;
   /** Asked for, or only to be kept. */
   readonly goal: boolean;
+  /** Never given up for a goal. */
+  readonly firm?: true;
 }
 
 /**
@@ -77,25 +90,55 @@ export function solve(
   goal: Goal,
   { mostNoiseStops = MOST_NOISE_STOPS }: SolveOptions = {},
 ): Solution {
-  const solved = goalsOf(probe, boundaries, goal).map((wanted) => {
-    const before = findNeighbours(probe, boundaries);
-    const first = settle(probe, wanted, mostNoiseStops);
-    let best = first;
+  const farthest = goal.kind === "zone" ? HIGHEST : FARTHEST_PARTED;
+  // Parting makes bare paper of nothing that was not.
+  const notBare: Wanted[] = probe
+    .greys()
+    .flatMap(({ lightness }, first) =>
+      goal.kind === "zone" || lightness > BARE_PAPER
+        ? []
+        : [{ first, second: null, sign: -1, atLeast: -BARE_PAPER, goal: false, firm: true }],
+    );
+  const before = findNeighbours(probe, boundaries);
+  const attempt = (wanted: readonly Wanted[]): Solution => {
+    let best = settle(probe, [...wanted, ...notBare], mostNoiseStops, farthest);
     const kept: Wanted[] = [];
     for (let repair = 0; repair < REPAIRS && best.reached; repair++) {
       const lost = newlyMerged(probe, boundaries, before, best, wanted);
       if (lost.length === 0) break;
       kept.push(...lost);
-      const next = settle(probe, [...wanted, ...kept], mostNoiseStops);
+      const next = settle(probe, [...wanted, ...notBare, ...kept], mostNoiseStops, farthest);
       if (!next.reached) break;
       best = next;
     }
     const closer = newlyMerged(probe, boundaries, before, best, wanted).map(
-      ({ first: one, second }) => [one, second!] as const,
+      ({ first, second }) => [first, second!] as const,
     );
-    return { ...best, closer };
-  });
-  return smallest(solved);
+    return { ...best, closer, left: [] };
+  };
+  const goals = goalsOf(probe, boundaries, goal);
+  const whole = smallest(goals.map(attempt));
+  if (goal.kind !== "part all" || whole.reached) return whole;
+  return partWhatMatters(goals[0], attempt) ?? whole;
+}
+
+/** When not all pairs can be parted within bounds: the worst of them first, each as long as those before it stay parted. */
+function partWhatMatters(pairs: readonly Wanted[], attempt: (wanted: readonly Wanted[]) => Solution): Solution | null {
+  const parted: Wanted[] = [];
+  const left: (readonly [number, number])[] = [];
+  let best: Solution | null = null;
+  let stoppedBy: StoppedBy | null = null;
+  for (const pair of pairs) {
+    const next = attempt([...parted, pair]);
+    if (next.reached) {
+      best = next;
+      parted.push(pair);
+    } else {
+      left.push([pair.first, pair.second!]);
+      stoppedBy ??= next.stoppedBy;
+    }
+  }
+  return best && { ...best, reached: false, stoppedBy, left };
 }
 
 function smallest(solutions: readonly Solution[]): Solution {
@@ -152,9 +195,13 @@ function newlyMerged(
     });
 }
 
-function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: number): Settled {
+function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: number, most: number): Settled {
   const { weigh } = probe;
   const start = weigh.families.map(({ stops }) => stops);
+  const ends = start.map((value) => ({
+    low: Math.max(LOWEST, Math.min(value, -most)),
+    high: Math.min(HIGHEST, Math.max(value, most)),
+  }));
   const free = weigh.families.flatMap(({ pinned }, i) => (pinned ? [] : [i]));
   if (free.length === 0) return notReached(weigh, { kind: "pinned" });
   const withStops = (stops: readonly number[]) => moveFamilies(weigh, stops);
@@ -179,13 +226,14 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
     });
     free.forEach((k, i) => {
       const unit = free.map((_, j) => (i === j ? 1 / costs[i] : 0));
-      bounds.push({ a: unit, atLeast: LOWEST - start[k] }, { a: unit.map((v) => -v), atLeast: start[k] - HIGHEST });
+      const { low, high } = ends[k];
+      bounds.push({ a: unit, atLeast: low - start[k] }, { a: unit.map((v) => -v), atLeast: start[k] - high });
     });
     const { x } = leastChange(free.length, bounds);
     let farthest = 0;
     const next = [...stops];
     free.forEach((k, i) => {
-      const target = Math.min(HIGHEST, Math.max(LOWEST, start[k] + x[i] / costs[i]));
+      const target = Math.min(ends[k].high, Math.max(ends[k].low, start[k] + x[i] / costs[i]));
       next[k] = stops[k] + Math.min(LONGEST_STEP, Math.max(-LONGEST_STEP, target - stops[k]));
       farthest = Math.max(farthest, Math.abs(next[k] - stops[k]));
     });
@@ -207,9 +255,9 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
     if (failing(without).length <= failing(settled).length) settled[k] = start[k];
   }
   const failed = failing(settled);
-  const reached = failed.every((bound) => !bound.goal);
+  const reached = failed.every((bound) => !bound.goal && !bound.firm);
   const changes = settled.flatMap((to, family) => (to === start[family] ? [] : [{ family, from: start[family], to }]));
-  const stoppedBy = reached ? null : reasonOf(tooLoud, settled, free, weigh, wanted);
+  const stoppedBy = reached ? null : reasonOf(tooLoud, settled, ends, free, weigh, wanted);
   return { weigh: withStops(settled), changes, reached, stoppedBy };
 }
 
@@ -228,14 +276,20 @@ function notReached(weigh: Weigh, stoppedBy: StoppedBy): Settled {
 function reasonOf(
   tooLoud: number | null,
   stops: readonly number[],
+  ends: readonly { readonly low: number; readonly high: number }[],
   free: readonly number[],
   weigh: Weigh,
   wanted: readonly Wanted[],
 ): StoppedBy {
   if (tooLoud !== null) return { kind: "noise", family: tooLoud };
   const asked = wanted.filter(({ goal }) => goal).flatMap(({ first, second }) => [first, second ?? first]);
-  const atEnd = free.find((k) => asked.includes(k) && (stops[k] >= HIGHEST - 0.02 || stops[k] <= LOWEST + 0.02));
-  if (atEnd !== undefined) return { kind: "range", family: atEnd };
+  const atEnd = free.find(
+    (k) => asked.includes(k) && (stops[k] >= ends[k].high - 0.02 || stops[k] <= ends[k].low + 0.02),
+  );
+  if (atEnd !== undefined) {
+    const whole = stops[atEnd] >= HIGHEST - 0.02 || stops[atEnd] <= LOWEST + 0.02;
+    return { kind: whole ? "range" : "bound", family: atEnd };
+  }
   if (asked.every((k) => k >= weigh.families.length || weigh.families[k].pinned)) return { kind: "pinned" };
   return { kind: "range", family: asked.find((k) => k < weigh.families.length) ?? 0 };
 }

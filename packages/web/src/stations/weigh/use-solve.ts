@@ -1,4 +1,4 @@
-import { formatSigned, type Goal, type Recipe, type Solution, type StoppedBy } from "@yelm/core";
+import { FARTHEST_PARTED, formatSigned, type Goal, type Recipe, type Solution, type StoppedBy } from "@yelm/core";
 import { useCallback } from "react";
 import { groupName } from "./group-name.ts";
 import type { WeighScene } from "./measured.ts";
@@ -69,12 +69,17 @@ function fullRecipe(recipe: Recipe, scene: WeighScene): Recipe | null {
 }
 
 function tell(solution: Solution, { families }: WeighScene): string {
-  const { changes, stoppedBy, closer } = solution;
+  const { changes, stoppedBy, closer, left } = solution;
   const name = (group: number) => groupName(families, group);
   const moved = changes.map(({ family, to, from }) => `${name(family)} ${formatSigned(to - from, 2)}`).join(", ");
   const done = changes.length > 0 ? `Moved ${moved} stops.` : "Nothing was moved.";
   const cost = closer.map(([p, q]) => ` ${name(p)} and ${name(q)} have come close by it.`).join("");
   if (!stoppedBy) return done + cost;
+  if (left.length > 0) {
+    const [[p, q]] = left;
+    const more = left.length > 1 ? ` and ${left.length - 1} more` : "";
+    return `${done} Left as they are: ${name(p)} with ${name(q)}${more}; ${reasonOf(stoppedBy, { families })}.${cost}`;
+  }
   return `${done} Not all the way: ${reasonOf(stoppedBy, { families })}.${cost}`;
 }
 
@@ -84,6 +89,8 @@ function reasonOf(stoppedBy: StoppedBy | null, { families }: Pick<WeighScene, "f
       return `${groupName(families, stoppedBy.family)} would become too noisy`;
     case "range":
       return `${groupName(families, stoppedBy.family)} is at the end of its range`;
+    case "bound":
+      return `${groupName(families, stoppedBy.family)} would have to move beyond ${formatSigned(FARTHEST_PARTED, 1).slice(1)} stops, which is left to your own hand`;
     default:
       return "what would have to move is pinned";
   }

@@ -14,7 +14,7 @@ import { newFamily, type ColourCell } from "../find-families.ts";
 import { leastChange } from "../least-change.ts";
 import type { Boundary, FamilyFacts } from "../picture-colours.ts";
 import { findNeighbours } from "../separation.ts";
-import { solve } from "../solve.ts";
+import { FARTHEST_PARTED, solve } from "../solve.ts";
 import { partByWeights } from "../solve-weights.ts";
 import { startingPoints, throwDice } from "../starting-points.ts";
 
@@ -191,6 +191,23 @@ describe("solving", () => {
     const solution = solve(probeOf(), BOUNDARIES, { kind: "zone", family: 3, zone: 1 });
     expect(solution).toMatchObject({ reached: false, stoppedBy: { kind: "range", family: 3 } });
     expect(solution.weigh.families[3].stops).toBeLessThan(-2.9);
+  });
+
+  test("parting leaves no family beyond a stop and a half, makes no bare paper, and says what held it", () => {
+    const probe = probeOf();
+    const solution = solve(probe, BOUNDARIES, { kind: "part", first: 0, second: 1, apart: 60 });
+    expect(solution).toMatchObject({ reached: false, stoppedBy: { kind: "bound" } });
+    for (const { stops } of solution.weigh.families) expect(Math.abs(stops)).toBeLessThanOrEqual(FARTHEST_PARTED);
+    const [before, after] = [probe.greys(), probe.greys(solution.weigh)];
+    after.forEach(({ lightness }, i) => {
+      if (before[i].lightness < 96) expect(lightness).toBeLessThan(97.5);
+    });
+    // What stood farther out by hand is not called back.
+    const own = probeOf({
+      families: probe.weigh.families.map((family, i) => ({ ...family, stops: i === 2 ? -2.4 : 0 })),
+    });
+    const kept = solve(own, BOUNDARIES, { kind: "part", first: 0, second: 1 });
+    expect(kept.weigh.families[2].stops).toBeLessThan(-1.5);
   });
 
   test("goes as far as the noise allows and says so", () => {

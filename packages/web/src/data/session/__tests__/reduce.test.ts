@@ -75,7 +75,7 @@ test.each([
 test("a change that is refused leaves, what came after it stays", () => {
   let state = kept(opened(), "bad", 1, grade(3));
   state = kept(state, "good", 9, black(-6));
-  state = reduce(state, { type: "refused", id: "bad", reason: "It does not fit." } as Parameters<typeof reduce>[1]);
+  state = reduce(state, { type: "refused", id: "bad", reason: "It does not fit." });
   expect(state.outbox.map(({ id }) => id)).toEqual(["good"]);
   expect(state.notice).toContain("It does not fit.");
 });
