@@ -95,6 +95,24 @@ test("merged cloth, brick and door are parted in under a minute, and it stays", 
   expect(moved(await saved(page, id))).toEqual([]);
 });
 
+test("what parting would do is seen while the pointer rests on it; nothing is taken until it is", async ({ page }) => {
+  const id = await openWeigh(page);
+  const greys = async () => [
+    await lightnessAt(page, CLOTH),
+    await lightnessAt(page, BRICK),
+    await lightnessAt(page, DOOR),
+  ];
+  const farthest = (a: number[], b: number[]) => Math.max(...a.map((v, i) => Math.abs(v - b[i])));
+  const before = await greys();
+  const revisions = async () => (await yelm.get<unknown[]>(`/prints/${id}/revisions`)).length;
+  const made = await revisions();
+  await page.getByRole("button", { name: /^Part all/ }).hover();
+  await expect.poll(async () => farthest(await greys(), before)).toBeGreaterThan(3);
+  await page.mouse.move(900, 780);
+  await expect.poll(async () => farthest(await greys(), before)).toBeLessThan(0.3);
+  expect(await revisions()).toBe(made);
+});
+
 test("a rung pulled with the mouse moves its family; pinned families are left alone by the solver", async ({
   page,
 }) => {

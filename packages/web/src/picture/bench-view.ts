@@ -1,5 +1,5 @@
 import { createStore } from "zustand/vanilla";
-import type { DustPlace, Probe } from "@yelm/core";
+import type { DustPlace, Probe, Recipe } from "@yelm/core";
 import type { PictureMode } from "../workers/questions.ts";
 import { FIT, type Zoom } from "./placement.ts";
 
@@ -48,6 +48,8 @@ export interface BenchView {
   /** Whether areas are shown on the picture, and the one that is looked at. */
   readonly areasOpen: boolean;
   readonly areaId: string | null;
+  /** What is seen instead of the print while the pointer rests on an act that would make it so. */
+  readonly tried: Recipe | null;
   /** Whether the station's renditions to choose from are laid out where the picture is. */
   readonly laidOut: boolean;
   readonly brush: {
@@ -79,6 +81,7 @@ const START: BenchView = {
   allShapes: false,
   areasOpen: false,
   areaId: null,
+  tried: null,
   laidOut: false,
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
 };

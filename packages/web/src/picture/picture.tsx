@@ -36,14 +36,15 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const edited = useEdit((state) => state.recipe);
-  const { zoom, mode, tool } = useStore(benchView);
+  const { zoom, mode, tool, tried } = useStore(benchView);
   const look = useLook();
-  const recipe = shown(edited, tool);
+  const otherwise = shown(edited, tool);
+  const recipe = otherwise === edited && tried ? tried : otherwise;
   // What is seen otherwise than it is must not be rendered again with every change of what is not seen.
   const stable = useStableRecipe(recipe, recipe !== edited);
   const frame = useFrame(negative, stable);
   const dpr = window.devicePixelRatio || 1;
-  const placement = place(frame, size, dpr, recipe === edited ? zoom : FIT);
+  const placement = place(frame, size, dpr, otherwise === edited ? zoom : FIT);
   const { error, first } = usePicture(canvas, pool, negative, stable, mode, placement);
 
   useLayoutEffect(() => {
@@ -84,7 +85,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         });
       },
       onWheel: ({ event, delta: [, dy] }) => {
-        if (recipe !== edited) return;
+        if (otherwise !== edited) return;
         const box = pane.current!.getBoundingClientRect();
         zoomAt(placement.scale * WHEEL_STEP ** -dy, event.clientX - box.left, event.clientY - box.top);
       },

@@ -5,7 +5,7 @@ import type { WeighScene } from "./measured.ts";
 import { Group } from "../../controls/group.tsx";
 import { benchView } from "../../picture/bench-view.ts";
 import { capital } from "../../controls/formats.ts";
-import { usePartByWeights, useSolve } from "./use-solve.ts";
+import { usePartByWeights, useSolve, useTried } from "./use-solve.ts";
 
 const SHOWN = 3;
 
@@ -13,6 +13,7 @@ const SHOWN = 3;
 export function NeighboursGroup({ scene }: { scene: WeighScene }) {
   const [all, setAll] = useState(false);
   const solve = useSolve(scene);
+  const tried = useTried(scene);
   const { families, neighbours } = scene;
   const merged = neighbours.filter((pair) => pair.merged);
   const point = (pair: Neighbours | null) => pointAt(families, pair);
@@ -34,7 +35,12 @@ export function NeighboursGroup({ scene }: { scene: WeighScene }) {
         ))}
       </ul>
       {merged.length > 1 && (
-        <button className="act -mx-2 mt-1" onClick={() => void solve({ kind: "part all" }, "Neighbours parted")}>
+        <button
+          className="act -mx-2 mt-1"
+          title="While the pointer rests here the picture shows it"
+          {...tried({ kind: "part all" })}
+          onClick={() => void solve({ kind: "part all" }, "Neighbours parted")}
+        >
           Part all {merged.length}
         </button>
       )}
@@ -50,6 +56,7 @@ function pointAt(families: WeighScene["families"], pair: Neighbours | null): voi
 
 function MergedPair({ scene, pair }: { scene: WeighScene; pair: Neighbours }) {
   const solve = useSolve(scene);
+  const tried = useTried(scene);
   const byWeights = usePartByWeights(scene);
   const { families } = scene;
   const [one, other] = [pair.first, pair.second].map((group) => groupName(families, group));
@@ -69,6 +76,8 @@ function MergedPair({ scene, pair }: { scene: WeighScene; pair: Neighbours }) {
       {capital(one)} and {other} touch and have become one grey (ΔL* {Math.abs(pair.greyDifference).toFixed(0)}).{" "}
       <button
         className={act}
+        title="While the pointer rests here the picture shows it"
+        {...tried({ kind: "part", first: pair.first, second: pair.second })}
         onClick={() =>
           void solve({ kind: "part", first: pair.first, second: pair.second }, `${one} and ${other} parted`)
         }

@@ -1,5 +1,6 @@
 import { FARTHEST_PARTED, formatSigned, type Goal, type Recipe, type Solution, type StoppedBy } from "@yelm/core";
-import { useCallback } from "react";
+import { useCallback, useEffect, useRef } from "react";
+import { benchView } from "../../picture/bench-view.ts";
 import { groupName } from "./group-name.ts";
 import type { WeighScene } from "./measured.ts";
 import { useSession } from "../../data/use-session.ts";
@@ -27,6 +28,48 @@ export function useSolve(scene: WeighScene) {
     },
     [pool, scene, session],
   );
+}
+
+/** The pointer rests on an act for so long before it is tried. */
+const REST_MS = 220;
+
+/** Shows on the whole picture what solving for a goal would make of it, while the pointer rests on its act. */
+export function useTried(scene: WeighScene) {
+  const session = useSession();
+  const pool = usePool();
+  const asked = useRef(0);
+  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const leave = useCallback(() => {
+    clearTimeout(timer.current);
+    asked.current++;
+    benchView.setState({ tried: null });
+  }, []);
+  const enter = useCallback(
+    (goal: Goal) => {
+      clearTimeout(timer.current);
+      const turn = ++asked.current;
+      const attempt = async () => {
+        const { recipe } = session.store.getState();
+        const families = ownFamilies(recipe, scene.families);
+        const solution = await pool.ask("solve", { recipe: withFamilies(recipe, families), goal }).catch(() => null);
+        if (!solution || asked.current !== turn) return;
+        benchView.setState({ tried: withFamilies(recipe, solution.weigh.families) });
+      };
+      timer.current = setTimeout(() => void attempt(), REST_MS);
+    },
+    [pool, scene, session],
+  );
+  useEffect(() => leave, [leave]);
+  /** For an act's element. */
+  return (goal: Goal) => ({
+    onPointerEnter: () => enter(goal),
+    onPointerLeave: leave,
+    onFocus: () => enter(goal),
+    onBlur: leave,
+    // Taking it ends trying it.
+    onPointerDown: leave,
+    onKeyDown: leave,
+  });
 }
 
 /** Parts two groups by the three weights. */
