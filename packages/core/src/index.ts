@@ -37,6 +37,7 @@ export * from "./parts/ground/heal-source.ts";
 export * from "./parts/ground/lens.ts";
 export * from "./parts/ground/level-lines.ts";
 export * from "./parts/ground/membrane.ts";
+export * from "./parts/ground/ratios.ts";
 export * from "./parts/ground/schema.ts";
 export * from "./parts/ground/white-balance.ts";
 export * from "./parts/ground/zone-trace.ts";

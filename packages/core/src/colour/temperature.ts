@@ -1,3 +1,4 @@
+import { smoothstep } from "../maths/smoothstep.ts";
 import type { Chromaticity } from "./white.ts";
 
 /** A light as photographers set it. */
@@ -62,12 +63,11 @@ function locus(kelvin: number): { point: Uv; normal: Uv } {
 }
 
 function locusChromaticity(kelvin: number): Chromaticity {
-  const t = Math.min(1, Math.max(0, (kelvin - BLEND_KELVIN.from) / (BLEND_KELVIN.to - BLEND_KELVIN.from)));
-  if (t === 0) return blackBody(kelvin);
+  const share = smoothstep(kelvin, BLEND_KELVIN.from, BLEND_KELVIN.to);
+  if (share === 0) return blackBody(kelvin);
   const day = daylight(kelvin);
-  if (t === 1) return day;
+  if (share === 1) return day;
   const black = blackBody(kelvin);
-  const share = t * t * (3 - 2 * t);
   return [black[0] + share * (day[0] - black[0]), black[1] + share * (day[1] - black[1])];
 }
 

@@ -4,6 +4,7 @@ import { calmStage } from "./calm-stage.ts";
 import { cleanStage } from "./clean-stage.ts";
 import { frameStage } from "./frame-stage.ts";
 import { prepareGround } from "./print.ts";
+import { formatRatio } from "./ratios.ts";
 import { groundSchema, type Ground } from "./schema.ts";
 
 export const groundPart: Part<Ground, "ground"> = {
@@ -57,19 +58,4 @@ function describe(ground: Ground): PartLine[] {
   if (ground.angleDegrees) add("straighten", `straightened ${formatSigned(ground.angleDegrees, 1)}°`);
   if (ground.crop) add("crop", `cropped to ${formatRatio(ground.crop.width / ground.crop.height)}`);
   return lines;
-}
-
-function formatRatio(ratio: number): string {
-  const wide = ratio >= 1 ? ratio : 1 / ratio;
-  const known: [number, string, string][] = [
-    [1, "1:1", "1:1"],
-    [5 / 4, "5:4", "4:5"],
-    [4 / 3, "4:3", "3:4"],
-    [7 / 5, "7:5", "5:7"],
-    [3 / 2, "3:2", "2:3"],
-    [16 / 9, "16:9", "9:16"],
-  ];
-  const hit = known.find(([value]) => Math.abs(value - wide) < 0.005);
-  if (!hit) return `${ratio.toFixed(2)}:1`;
-  return ratio >= 1 ? hit[1] : hit[2];
 }

@@ -1,5 +1,5 @@
 import { GROUND_ACTS } from "./acts.ts";
-import { frameOf, type Negative, changeFrame, cropToRatio } from "@yelm/core";
+import { frameOf, SAME_RATIO, type Negative, changeFrame, cropToRatio } from "@yelm/core";
 import { Crop, RotateCcw, RotateCw, X } from "lucide-react";
 import { useState } from "react";
 import { useStore } from "zustand";
@@ -41,7 +41,7 @@ export function FrameGroup({ negative }: { negative: Negative }) {
   const frame = frameOf(negative, ground);
   const ratio = frame.width / frame.height;
   const upright = ratio < 1;
-  const known = list.find(({ value }) => Math.abs(value - (upright ? 1 / ratio : ratio)) < 0.004);
+  const known = list.find(({ value }) => Math.abs(value - (upright ? 1 / ratio : ratio)) < SAME_RATIO);
   const setRatio = (value: number, stand: boolean) =>
     change("Crop", { crop: cropToRatio(negative, ground, stand ? 1 / value : value) });
   const keepOwn = () => {

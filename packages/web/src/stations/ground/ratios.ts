@@ -1,19 +1,6 @@
+import { SAME_RATIO, STANDARD_RATIOS, type Ratio } from "@yelm/core";
 import { createStore } from "zustand/vanilla";
 
-/** A ratio of the longer to the shorter side. */
-export interface Ratio {
-  readonly value: number;
-  readonly text: string;
-}
-
-const STANDARD: readonly Ratio[] = [
-  { value: 1, text: "1:1" },
-  { value: 5 / 4, text: "5:4" },
-  { value: 4 / 3, text: "4:3" },
-  { value: 7 / 5, text: "7:5" },
-  { value: 3 / 2, text: "3:2" },
-  { value: 16 / 9, text: "16:9" },
-];
 const KEY = "yelm-ratios";
 const WIDEST = 5;
 
@@ -36,7 +23,7 @@ export function parseRatio(text: string): Ratio | null {
 }
 
 export function addRatio(ratio: Ratio): void {
-  keep([...ratios.getState().filter(({ value }) => Math.abs(value - ratio.value) > 0.004), ratio]);
+  keep([...ratios.getState().filter(({ value }) => Math.abs(value - ratio.value) > SAME_RATIO), ratio]);
 }
 
 export function dropRatio(value: number): void {
@@ -52,9 +39,9 @@ function keep(list: readonly Ratio[]): void {
 function read(): readonly Ratio[] {
   try {
     const stored: unknown = JSON.parse(localStorage.getItem(KEY) ?? "null");
-    if (!Array.isArray(stored)) return STANDARD;
+    if (!Array.isArray(stored)) return STANDARD_RATIOS;
     return stored.map((text) => parseRatio(String(text))).filter((ratio) => ratio !== null);
   } catch {
-    return STANDARD;
+    return STANDARD_RATIOS;
   }
 }
