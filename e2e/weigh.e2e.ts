@@ -111,6 +111,21 @@ test("what parting would do is seen while the pointer rests on it; nothing is ta
   await page.mouse.move(900, 780);
   await expect.poll(async () => farthest(await greys(), before)).toBeLessThan(0.3);
   expect(await revisions()).toBe(made);
+
+  // The notice's Undo takes back the parting, and nothing that was done since.
+  await page.getByRole("button", { name: /^Part all/ }).click();
+  await page.getByTestId("notice").getByRole("button", { name: "Undo" }).click();
+  await expect.poll(async () => farthest(await greys(), before)).toBeLessThan(0.3);
+  await page.getByRole("button", { name: /^Part all/ }).click();
+  await expect(page.getByTestId("notice")).toContainText("Moved");
+  await page.mouse.move(900, 780);
+  await page.keyboard.press("4");
+  await page.getByRole("slider", { name: "Grade" }).focus();
+  await page.keyboard.press("ArrowRight");
+  const { head } = await saved(page, id).then(() => yelm.get<Print>(`/prints/${id}`));
+  await page.getByTestId("notice").getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByText("Something else was done since")).toBeVisible();
+  expect((await yelm.get<Print>(`/prints/${id}`)).head).toBe(head);
 });
 
 test("a rung pulled with the mouse moves its family; pinned families are left alone by the solver", async ({

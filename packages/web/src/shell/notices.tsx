@@ -4,7 +4,7 @@ import { dismiss, hold, shellView } from "./shell-view.ts";
 
 /**
  * Quiet lines with at most one act; they go by themselves, later while the pointer is on them. At the bench they lie over
- * the strip, elsewhere along the foot of the screen: never over a picture or a control.
+ * the strip for as long as they stay, elsewhere along the foot of the screen: never over the picture, the sheet or the ladder.
  */
 export function Notices() {
   const { notices } = useStore(shellView);

@@ -74,6 +74,19 @@ export class EditSession {
     if (parent) this.goTo(parent);
   }
 
+  /** What takes back the act that was just done; once something else was done it says so and leaves that alone. */
+  takeBack(): () => void {
+    const { head } = this.store.getState();
+    return () => {
+      if (this.store.getState().head === head) this.undo();
+      else
+        this.#dispatch({
+          type: "told",
+          notice: "Something else was done since; the ticket's history goes back to it.",
+        });
+    };
+  }
+
   /** Goes forward to the newest change that was made from here. */
   redo(): void {
     const { head, revisions } = this.store.getState();

@@ -56,7 +56,7 @@ export function AdviceGroup({ scene }: { scene: WeighScene }) {
         own.map((family) => ({ ...family, stops: stops.get(family.id) ?? family.stops })),
       );
     });
-    notify(`Moved ${told.join(", ")} stops.`, { label: "Undo", run: () => session.undo() });
+    notify(`Moved ${told.join(", ")} stops.`, { label: "Undo", run: session.takeBack() });
   };
   return (
     <Group title="Usual advice" folded="portrait, landscape…">

@@ -1,9 +1,9 @@
 import { FARTHEST_PARTED, formatSigned, type Goal, type Recipe, type Solution, type StoppedBy } from "@yelm/core";
-import { useCallback, useEffect, useRef } from "react";
+import { useCallback, useEffect, useRef, type FocusEvent } from "react";
 import { benchView } from "../../picture/bench-view.ts";
 import { groupName } from "./group-name.ts";
 import type { WeighScene } from "./measured.ts";
-import { useSession } from "../../data/use-session.ts";
+import { useEdit, useSession } from "../../data/use-session.ts";
 import { usePool } from "../../workers/use-answer.ts";
 import { notify } from "../../shell/shell-view.ts";
 import { ownFamilies, withFamilies } from "./family-edits.ts";
@@ -23,7 +23,7 @@ export function useSolve(scene: WeighScene) {
       }
       if (solution.changes.length > 0)
         session.change("Weigh", label, (now) => withFamilies(now, solution.weigh.families));
-      const undo = { label: "Undo", run: () => session.undo() };
+      const undo = { label: "Undo", run: session.takeBack() };
       notify(tell(solution, scene), solution.changes.length > 0 ? undo : undefined);
     },
     [pool, scene, session],
@@ -59,12 +59,17 @@ export function useTried(scene: WeighScene) {
     },
     [pool, scene, session],
   );
-  useEffect(() => leave, [leave]);
+  // Whatever changes the print ends trying it, also where the act that was pointed at is gone by then.
+  const recipe = useEdit((state) => state.recipe);
+  useEffect(() => leave, [leave, recipe]);
   /** For an act's element. */
   return (goal: Goal) => ({
     onPointerEnter: () => enter(goal),
     onPointerLeave: leave,
-    onFocus: () => enter(goal),
+    // Focus that comes with a click is no rest.
+    onFocus: ({ currentTarget }: FocusEvent<HTMLElement>) => {
+      if (currentTarget.matches(":focus-visible")) enter(goal);
+    },
     onBlur: leave,
     // Taking it ends trying it.
     onPointerDown: leave,
@@ -96,7 +101,7 @@ export function usePartByWeights(scene: WeighScene) {
         weigh: { ...weigh, by: "weights", red, green, blue },
       }));
       const told = [red, green, blue].map((weight) => formatSigned(weight, 2).replace("+", ""));
-      const undo = { label: "Undo", run: () => session.undo() };
+      const undo = { label: "Undo", run: session.takeBack() };
       notify(`The weights are now red ${told[0]}, green ${told[1]}, blue ${told[2]}.`, undo);
     },
     [pool, scene, session],
