@@ -32,6 +32,11 @@ export function workingToOklab(rgb: Vector3): Vector3 {
   return rootsToLab(transform3(WORKING_TO_LMS, rgb));
 }
 
+/** OKLab → linear Rec.2020. */
+export function oklabToWorking(lab: Vector3): Vector3 {
+  return transform3(REC2020.fromXyz, oklabToXyz(lab));
+}
+
 function rootsToLab([l, m, s]: Vector3): Vector3 {
   return transform3(LMS_TO_LAB, [cbrt(l), cbrt(m), cbrt(s)]);
 }

@@ -81,8 +81,8 @@ export class StageGraph<P extends GraphPrint> {
       const id = this.#keyOf(of, stage, place);
       if (seen.has(id) || this.#store.has(id)) return;
       seen.add(id);
-      // The first stage alone reads the negative itself.
-      if (stage.grid === "negative" && stage.after === null) found.set(tileKey(place), place);
+      const own = stage.negativeTiles?.(of, place.level, this.#rectOf(of, stage, place)) ?? [];
+      for (const tile of own) found.set(tileKey(tile), tile);
       this.#forEachNeed(of, stage, place, visit);
     };
     for (const name of names) for (const place of placesIn(rect, level)) visit(print, name, place);

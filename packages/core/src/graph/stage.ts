@@ -60,6 +60,8 @@ export interface Stage<P extends GraphPrint> {
   isActive(print: P): boolean;
   /** What it reads to compute `rect`. Lengths follow from the print, so that every level shows the same picture. */
   needs(print: P, level: number, rect: Rect): readonly Need<P>[];
+  /** The tiles of the negative that it reads itself to compute `rect`; none when not stated. */
+  negativeTiles?(print: P, level: number, rect: Rect): readonly TilePlace[];
   /** Computes `rect` into `out`, one pointer a plane, each with a stride of SLOT_EDGE. */
   compute(context: StageContext<P>, level: number, rect: Rect, out: readonly number[]): void;
 }

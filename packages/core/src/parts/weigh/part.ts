@@ -4,6 +4,7 @@ import { risingFault } from "../rising.ts";
 import { formatSigned } from "../words.ts";
 import { areasStage } from "./areas-stage.ts";
 import { prepareWeigh } from "./print.ts";
+import { fieldStage } from "./field-stage.ts";
 import { weighSchema, type FilmChoice, type Weigh, type WeighArea } from "./schema.ts";
 import { weighStage } from "./weigh-stage.ts";
 
@@ -12,7 +13,7 @@ export const weighPart: Part<Weigh, "weigh"> = {
   station: "Weigh",
   schema: weighSchema,
   prepare: prepareWeigh,
-  stages: [weighStage, areasStage],
+  stages: [fieldStage, weighStage, areasStage],
   viewStages: [],
   describe,
   lines: {

@@ -11,6 +11,7 @@ import type { Shape } from "../shape/schema.ts";
 import { bakeLattice, bakeMemberships } from "./colour-lattice.ts";
 import { bakeFilm } from "./film.ts";
 import { colourFloor, greyModel, isPlain, type GreyModel } from "./grey-model.ts";
+import { greyPalette, type GreyPalette } from "./grey-palette.ts";
 import type { Weigh, WeighArea } from "./schema.ts";
 
 /** What of a recipe decides how a colour becomes light, and how it is judged. */
@@ -26,7 +27,7 @@ export interface WeighPrint extends GroundPrint, NoisyPrint {
   /** Colour into grey for the tiles' own colours. */
   readonly grey: GreyModel;
   /** Stops of the grey model for the kernel; null when it is plain. */
-  readonly lattice: { readonly table: Float32Array; readonly key: string } | null;
+  readonly lattice: GreyLattice | null;
   /** Areas with a conversion of their own, those that are on. */
   readonly areas: readonly PreparedArea[];
   /**
@@ -34,6 +35,18 @@ export interface WeighPrint extends GroundPrint, NoisyPrint {
    * white, all of it when the exposure leaves room for it.
    */
   readonly overShare: number;
+}
+
+/** A grey model's stops by colour, tabulated. */
+export interface GreyLattice {
+  readonly table: Float32Array;
+  /** Changes with whatever the table was made of. */
+  readonly key: string;
+  /** Least and greatest gain in it. */
+  readonly least: number;
+  readonly most: number;
+  /** Colours that materials have for which the picture shows no pure pixel, with the light each is to have. */
+  readonly palette: GreyPalette;
 }
 
 /** An area and the print that is seen in it. */
@@ -88,7 +101,13 @@ function prepareConversion(
 }
 
 /** Memberships are baked anew only for other families, so that moving one costs little. */
-function lattice(grey: GreyModel, weigh: Weigh, balance: Ground["whiteBalance"], keep: Keep, area: string) {
+function lattice(
+  grey: GreyModel,
+  weigh: Weigh,
+  balance: Ground["whiteBalance"],
+  keep: Keep,
+  area: string,
+): GreyLattice {
   const families = weigh.families.map(({ hueDegrees, saturation, lightness, reach }) => [
     hueDegrees,
     saturation,
@@ -99,10 +118,16 @@ function lattice(grey: GreyModel, weigh: Weigh, balance: Ground["whiteBalance"],
   const memberships = keep("memberships", places, () => bakeMemberships(grey));
   const film = weigh.by === "film" ? weigh.film : null;
   const key = [places, film, [...grey.familyStops]];
-  return keep(`lattice ${area}`, key, () => ({
-    table: bakeLattice(grey, memberships),
-    key: hashOf(JSON.stringify(key)),
-  }));
+  const baked = keep(`lattice ${area}`, key, () => {
+    const table = bakeLattice(grey, memberships);
+    let [least, most] = [Infinity, -Infinity];
+    for (const stops of table) {
+      least = Math.min(least, stops);
+      most = Math.max(most, stops);
+    }
+    return { table, key: hashOf(JSON.stringify(key)), least: 2 ** least, most: 2 ** most };
+  });
+  return { ...baked, palette: greyPalette(grey, weigh.families) };
 }
 
 /** Stops beyond sensor white for which room is made when the exposure leaves it. */

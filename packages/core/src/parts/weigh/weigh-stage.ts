@@ -2,23 +2,24 @@ import type { WeighPrint } from "./print.ts";
 import { SLOT_EDGE } from "../../kernels/heap.ts";
 import type { Stage } from "../../graph/stage.ts";
 import { tileSize } from "../../tiles/tiles.ts";
+import { placesIn } from "../../tiles/view.ts";
+import { fieldNeed } from "./field-stage.ts";
 
-/** Colour into grey: scene light E = (red·R + green·G + blue·B) · 2^stops(colour), exposure in the weights. */
+/**
+ * Colour into grey: scene light E = red·R + green·G + blue·B, exposure in the weights; where families or a film move colours,
+ * by the field's weights instead.
+ */
 export const weighStage: Stage<WeighPrint> = {
   name: "weigh",
   grid: "negative",
   planes: 1,
   costNs: 14,
   after: null,
-  reads: ({ grey, lattice, overShare, recipe }) => [
-    grey.weights,
-    lattice?.key,
-    overShare,
-    recipe.ground.lens.fallOffStops,
-  ],
+  reads: ({ grey, overShare, recipe }) => [grey.weights, overShare, recipe.ground.lens.fallOffStops],
   isActive: () => true,
-  needs: () => [],
-  compute({ heap, print, negativeTile }, level, rect, [out]) {
+  needs: (print, level, rect) => (print.lattice ? [fieldNeed(print, level, rect)] : []),
+  negativeTiles: (_print, level, rect) => placesIn(rect, level),
+  compute({ heap, print, negativeTile, read }, level, rect, [out]) {
     const place = { level, column: rect.x / SLOT_EDGE, row: rect.y / SLOT_EDGE };
     const { width, height } = tileSize(print.negative, place);
     const tile = negativeTile(place);
@@ -27,8 +28,16 @@ export const weighStage: Stage<WeighPrint> = {
     const { grey, lattice } = print;
     const planes = [halves, halves + plane, halves + 2 * plane] as const;
     if (lattice) {
-      const table = heap.place(lattice.table);
-      heap.kernels.weighByColour(...planes, width, height, out, SLOT_EDGE, ...grey.weights, table, grey.floor);
+      const need = fieldNeed(print, level, rect);
+      const field = read(need);
+      const [{ stride, width: across, height: down, x, y }] = field;
+      const [x0, x1, x2, x3] = field.map(({ pointer }) => pointer);
+      const ratio = 2 ** (level - need.level);
+      heap.kernels.weighByField(
+        ...planes, width, height, out, SLOT_EDGE, x0, x1, x2, x3, stride, across, down, heap.allocate(16 * (across + 1)),
+        (rect.x + 0.5) * ratio - 0.5 - x, (rect.y + 0.5) * ratio - 0.5 - y, ratio, ...grey.weights,
+        lattice.least, lattice.most,
+      ); // prettier-ignore
     } else heap.kernels.weighHalf(...planes, width, height, out, SLOT_EDGE, ...grey.weights);
     if (print.overShare !== 0 && tile.length > 3 * width * height) {
       const over = halves + 3 * plane;

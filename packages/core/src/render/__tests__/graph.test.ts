@@ -115,7 +115,8 @@ describe("what runs again after a change", () => {
     const calls = countCalls(() => engine.renderRgba(engine.prepare(recipe), VIEW));
     return [
       "weighHalf",
-      "weighByColour",
+      "gatherVotes",
+      "weighByField",
       "sampleAffine",
       "mixByMask",
       "guidedLine",
@@ -134,7 +135,7 @@ describe("what runs again after a change", () => {
     ["a move's shape", ["drawEllipse", "addScaled", "develop", "encodeRgba8"]],
     ["local contrast", ["localContrast", "develop", "encodeRgba8"]],
     ["a weight", ["weighHalf", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
-    ["a family's stops", ["weighByColour", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
+    ["a family's stops", ["gatherVotes", "weighByField", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
     ["an area's weights", ["weighHalf", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
     ["an area switched off", AFTER_AREAS],
   ] as const)("%s: %j", (name, expected) => {
@@ -144,7 +145,8 @@ describe("what runs again after a change", () => {
 
 test("what a stage reads changes with the fields it says, and with no others", () => {
   const engine = new Engine(heap, tiles, { asShot: D65, noise: { slope: 1e-5, offset: 1e-8 } });
-  const base = busyRecipe();
+  const busy = busyRecipe();
+  const base: Recipe = { ...busy, weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] } };
   const read = (recipe: Recipe) => {
     const print = engine.prepare(recipe);
     return PIPELINE.map((stage) => {
@@ -165,7 +167,8 @@ test("what a stage reads changes with the fields it says, and with no others", (
   expect(changedBy({ shape: { ...shape, localContrast: { ...shape.localContrast, mid: 1 } } })).toEqual(["local"]);
   expect(changedBy({ light: { moves: [{ ...light.moves[0], stops: 1 }] } })).toEqual(["light"]);
   expect(changedBy({ light: { moves: [{ ...light.moves[0], name: "another name" }] } })).toEqual([]);
-  expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).toContain("weigh");
+  expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).toEqual(expect.arrayContaining(["field", "weigh"]));
+  expect(changedBy({ weigh: { ...weigh, families: [{ ...weigh.families[0], stops: 1 }] } })).toEqual(["field"]);
   expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).not.toContain("frame");
   // An area's weights come in by what it needs: a print of its own. What it reads itself is where it lies.
   expect(changedBy({ weigh: { ...weigh, areas: [{ ...weigh.areas[0], blue: 1 }] } })).toEqual([]);
