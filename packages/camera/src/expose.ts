@@ -1,4 +1,5 @@
 import { transform3 } from "@yelm/core";
+import { blur } from "./blur.ts";
 import { readNoiseElectrons, sceneToCamera, type CameraModel, type Pattern } from "./camera.ts";
 import { createNormal, createRandom } from "./random.ts";
 import { bilinear, type Scene } from "./scene.ts";
@@ -48,7 +49,7 @@ export interface RawFrame {
  */
 export function expose(scene: Scene, camera: CameraModel, exposure: Exposure): RawFrame {
   const { width, height } = scene;
-  const seen = exposure.blurPx > 0 ? blurScene(scene, exposure.blurPx) : scene;
+  const seen = { ...scene, rgb: blur(scene.rgb, width, 3, exposure.blurPx) };
   const toCamera = sceneToCamera(camera);
   const normalise = 1 / Math.max(...transform3(toCamera, [1, 1, 1]));
   const white = 2 ** camera.bits - 1;
@@ -149,23 +150,4 @@ function poisson(mean: number, random: () => number, normal: () => number): numb
   let count = 0;
   for (let product = random(); product > limit; product *= random()) count++;
   return count;
-}
-
-function blurScene({ width, height, rgb }: Scene, sigma: number): Scene {
-  const radius = Math.ceil(3 * sigma);
-  const taps = Array.from({ length: 2 * radius + 1 }, (_, i) => Math.exp(-((i - radius) ** 2) / (2 * sigma ** 2)));
-  const sum = taps.reduce((a, b) => a + b, 0);
-  const pass = (src: Float32Array, dx: number, dy: number) => {
-    const out = new Float32Array(src.length);
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++)
-        for (let k = -radius; k <= radius; k++) {
-          const px = Math.min(width - 1, Math.max(0, x + k * dx));
-          const py = Math.min(height - 1, Math.max(0, y + k * dy));
-          const weight = taps[k + radius] / sum;
-          for (let c = 0; c < 3; c++) out[3 * (y * width + x) + c] += weight * src[3 * (py * width + px) + c];
-        }
-    return out;
-  };
-  return { width, height, rgb: pass(pass(rgb, 1, 0), 0, 1) };
 }

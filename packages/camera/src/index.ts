@@ -1,5 +1,7 @@
+export * from "./blur.ts";
 export * from "./camera.ts";
 export * from "./charts.ts";
+export * from "./coverage.ts";
 export * from "./dng.ts";
 export * from "./expose.ts";
 export * from "./lossless-jpeg.ts";

@@ -10,10 +10,10 @@ const CELL: i32 = 4;
 const LOG_FLOOR: f32 = 0.00390625;
 /** Luminance added before votes are taken by luminance. */
 const LUMINANCE_FLOOR: f32 = 0.004;
-/** Change of colour, in stops of a ratio a pixel, at which a pixel's vote is halved. */
-const PURE_STOPS: f32 = 0.02;
+/** Change of colour, in stops of a ratio a pixel, at which a pixel's vote is quartered. */
+const PURE_STOPS: f32 = 0.012;
 /** What is left of the vote of a pixel in the middle of an edge, or clipped. */
-const LEAST_VOTE: f32 = 0.001;
+const LEAST_VOTE: f32 = 0.0001;
 /** Light from which a pixel counts as clipped, its vote lost over a tenth. */
 const CLIPPED: f32 = 0.9;
 
@@ -113,7 +113,7 @@ export function gatherVotes(
         let full = f32x4.mul(f32x4.sub(most, f32x4.splat(CLIPPED)), f32x4.splat(10));
         full = f32x4.min(one, f32x4.max(zero, full));
         const pure = f32x4.div(one, f32x4.add(one, f32x4.mul(slope, f32x4.splat(1 / (PURE_STOPS * PURE_STOPS)))));
-        let vote = f32x4.mul(f32x4.sub(one, full), pure);
+        let vote = f32x4.mul(f32x4.sub(one, full), f32x4.mul(pure, pure));
         vote = v128.and(f32x4.add(vote, f32x4.splat(LEAST_VOTE)), inside);
         const luminance = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
         const inverse = f32x4.div(one, f32x4.add(f32x4.max(luminance, zero), f32x4.splat(LUMINANCE_FLOOR)));
@@ -171,6 +171,8 @@ export function gatherVotes(
   }
 }
 
+/** How readily a mixture is told as one with grey, against one with a family: few things are grey, many mixtures are. */
+const NEUTRAL_COUNTS: f32 = 0.1;
 /** Squared distance of colours (over their luminance) within which they count as one. */
 const SAME_COLOUR: f32 = 0.001;
 
@@ -213,7 +215,7 @@ export function gatherMixtures(
         const mB = f32x4.sub(dB, f32x4.mul(share, eB));
         const miss = f32x4.add(f32x4.add(f32x4.mul(mR, mR), f32x4.mul(mG, mG)), f32x4.mul(mB, mB));
         const near = f32x4.div(f32x4.splat(SAME_COLOUR), f32x4.add(miss, f32x4.splat(SAME_COLOUR)));
-        const weight = f32x4.mul(near, near);
+        const weight = f32x4.mul(f32x4.mul(near, near), k == count - 1 ? f32x4.splat(NEUTRAL_COUNTS) : one);
         sum = f32x4.add(sum, weight);
         v128.store(room + <usize>(32 * k), f32x4.mul(weight, share));
       }

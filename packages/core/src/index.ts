@@ -22,6 +22,7 @@ export * from "./maths/affine.ts";
 export * from "./maths/monotone-cubic.ts";
 export * from "./maths/rect.ts";
 export * from "./measure/histogram.ts";
+export * from "./measure/mixture-error.ts";
 export * from "./measure/slanted-edge.ts";
 export * from "./parts/finish/grain.ts";
 export * from "./parts/finish/schema.ts";

@@ -1,0 +1,119 @@
+import type { Vector3 } from "@yelm/core";
+import { blur } from "./blur.ts";
+import { createRandom } from "./random.ts";
+import type { Scene } from "./scene.ts";
+
+export const COVERAGE_KINDS = ["edge", "stalks", "hair", "leaves", "twigs", "petals"] as const;
+export type CoverageKind = (typeof COVERAGE_KINDS)[number];
+
+/** One material before another, of known coverage: truth for pixels in which colours mix. */
+export interface CoverageScene extends Scene {
+  /** Share of the material in front at each pixel, 0–1. */
+  readonly coverage: Float32Array;
+  /** Light of the two materials at each pixel, as if each covered it wholly; interleaved like the scene's. */
+  readonly front: Float32Array;
+  readonly back: Float32Array;
+}
+
+export interface CoverageOptions {
+  readonly kind: CoverageKind;
+  readonly width: number;
+  readonly height: number;
+  /** Linear Rec.709 of the material in front and of the one behind. */
+  readonly front: Vector3;
+  readonly back: Vector3;
+  /** How far out of focus the front is, standard deviation in pixels. */
+  readonly defocusPx: number;
+  readonly seed: number;
+}
+
+/** Deviation of shading within a material, natural logarithm. */
+const SHADING = 0.12;
+/** Deviation of each channel by itself. */
+const TINT = 0.02;
+
+/** Draws stalks of 1–12 px, hair of 0.5–1.6 px, leaves, twigs, translucent petals or one edge before an even ground. */
+export function drawCoverage({ kind, width, height, front, back, defocusPx, seed }: CoverageOptions): CoverageScene {
+  const random = createRandom(seed);
+  const sharp = new Float32Array(width * height);
+  drawShapes(kind, sharp, width, height, random);
+  const coverage = blur(sharp, width, 1, defocusPx);
+  const [a, b] = [front, back].map((colour) => blur(material(colour, width, height, random), width, 3, defocusPx));
+  const rgb = a.map((light, i) => {
+    const share = coverage[Math.floor(i / 3)];
+    return share * light + (1 - share) * b[i];
+  });
+  return { width, height, rgb, coverage, front: a, back: b };
+}
+
+function drawShapes(kind: CoverageKind, out: Float32Array, width: number, height: number, random: () => number): void {
+  const between = (from: number, to: number) => from + (to - from) * random();
+  /** Covers what lies less than 0 away, antialiased over a pixel. */
+  const cover = (distance: (x: number, y: number) => number, opacity = 1) => {
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const share = opacity * Math.min(1, Math.max(0, 0.5 - distance(x + 0.5, y + 0.5)));
+        const i = y * width + x;
+        out[i] += share * (1 - out[i]);
+      }
+  };
+  const bent = (from: number, to: number, lean: number) => {
+    const [half, angle, place, bend] = [between(from, to) / 2, between(-lean, lean), between(0, width), between(-2, 2)];
+    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    return (x: number, y: number) => {
+      const across = (x - place) * c + (y - height / 2) * s;
+      const along = ((y - height / 2) * c - (x - place) * s) / height;
+      return Math.abs(across - 12 * bend * along * along) - half;
+    };
+  };
+  const leaf = (long: readonly [number, number], slim: readonly [number, number]) => {
+    const [a, b, angle, cx, cy] = [between(...long), between(...slim), between(0, Math.PI), between(0, width), between(0, height)]; // prettier-ignore
+    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    return (x: number, y: number) => {
+      const u = ((x - cx) * c + (y - cy) * s) / a;
+      const v = ((y - cy) * c - (x - cx) * s) / b;
+      return (Math.hypot(u, v) - 1) * b;
+    };
+  };
+  const many = Math.ceil((width * height) / 6000);
+  if (kind === "edge") {
+    const angle = between(0, 2 * Math.PI);
+    cover(
+      (x, y) => (x - width / 2) * Math.cos(angle) + (y - height / 2) * Math.sin(angle) + 4 * Math.sin((x + y) / 19),
+    );
+  } else if (kind === "stalks") for (let i = 0; i < width / 18; i++) cover(bent(1, 12, 0.5));
+  else if (kind === "hair") for (let i = 0; i < width / 10; i++) cover(bent(0.5, 1.6, 0.4));
+  else if (kind === "twigs") for (let i = 0; i < width / 12; i++) cover(bent(0.8, 4, 1.4));
+  else if (kind === "leaves") for (let i = 0; i < 2 * many; i++) cover(leaf([5, 26], [3, 9]));
+  else for (let i = 0; i < many; i++) cover(leaf([10, 30], [8, 20]), between(0.5, 0.9));
+}
+
+/** A material of one colour with light and shade of several sizes. */
+function material(colour: Vector3, width: number, height: number, random: () => number): Float32Array {
+  const fields = [SHADING, TINT, TINT, TINT].map((deviation) => {
+    const sizes = [2, 6, 24].map((size) => valueNoise(size, width, random));
+    return (x: number, y: number) => (deviation * sizes.reduce((sum, noise) => sum + noise(x, y), 0)) / Math.sqrt(3);
+  });
+  const out = new Float32Array(3 * width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const [shade, ...tints] = fields.map((field) => field(x, y));
+      for (let c = 0; c < 3; c++) out[3 * (y * width + x) + c] = colour[c] * Math.exp(shade + tints[c]);
+    }
+  return out;
+}
+
+/** Smooth noise of deviation about 1 whose bumps are `size` pixels wide. */
+function valueNoise(size: number, width: number, random: () => number): (x: number, y: number) => number {
+  const columns = Math.ceil(width / size) + 2;
+  const nodes: number[] = [];
+  const at = (i: number, j: number) => {
+    while (nodes.length <= j * columns + i) nodes.push(3 * (random() - 0.5));
+    return nodes[j * columns + i];
+  };
+  return (x, y) => {
+    const [i, j] = [Math.floor(x / size), Math.floor(y / size)];
+    const [u, v] = [x / size - i, y / size - j].map((t) => t * t * (3 - 2 * t));
+    return (1 - v) * ((1 - u) * at(i, j) + u * at(i + 1, j)) + v * ((1 - u) * at(i, j + 1) + u * at(i + 1, j + 1));
+  };
+}
