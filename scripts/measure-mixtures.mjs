@@ -53,7 +53,9 @@ export const SOURCES = {
 };
 
 function encoded({ rgb, width, height }) {
-  const codes = Uint16Array.from(rgb, (v) => Math.round(65535 * core.SRGB_TRANSFER.encode(Math.min(1, Math.max(0, v)))));
+  const codes = Uint16Array.from(rgb, (v) =>
+    Math.round(65535 * core.SRGB_TRANSFER.encode(Math.min(1, Math.max(0, v)))),
+  );
   return sharp(codes, { raw: { width, height, channels: 3 } }).toColourspace("rgb16");
 }
 

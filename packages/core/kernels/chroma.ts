@@ -1,3 +1,5 @@
+import { sum3 } from "./math";
+
 /** Means of 2 × 2 pixels: width and height are even; `out` holds a quarter of the values. */
 export function cellMeans(src: usize, out: usize, width: i32, height: i32): void {
   const half = width >> 1;
@@ -179,12 +181,6 @@ export function chromaLines(planes: usize, n: i32, params: usize): void {
 @inline
 function whitened(product: v128, p: v128, q: v128, ip: v128, iq: v128): v128 {
   return f32x4.mul(f32x4.sub(product, f32x4.mul(p, q)), f32x4.mul(ip, iq));
-}
-
-// @ts-ignore: decorator
-@inline
-function sum3(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128): v128 {
-  return f32x4.add(f32x4.mul(a, b), f32x4.add(f32x4.mul(c, d), f32x4.mul(e, f)));
 }
 
 /** Divides `count` planes of n values by the plane after them, in place. */

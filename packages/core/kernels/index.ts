@@ -1,6 +1,6 @@
 export { halfToFloat, floatToHalf } from "./half";
-export { weighHalf, weighByColour, liftCorners } from "./weigh";
-export { colourRatios, gatherVotes, gatherMixtures, fitVotes, weighByField } from "./field";
+export { weighHalf, liftCorners } from "./weigh";
+export { colourRatios, gatherVotes, gatherMixtures, interleave, fitVotes, weighByField } from "./field";
 export { develop, copyRect } from "./develop";
 export { stopsAndSquares, guidedLine, localContrast } from "./base-detail";
 export { whiteNoise, addGrain } from "./grain";

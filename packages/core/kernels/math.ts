@@ -93,3 +93,10 @@ export function lookUpx4(table: usize, x: v128): v128 {
   const below = f32x4.add(zero, f32x4.mul(f32x4.mul(positive, f32x4.splat(1048576)), f32x4.sub(first, zero)));
   return v128.bitselect(below, inside, small);
 }
+
+/** a·b + c·d + e·f. */
+// @ts-ignore: decorator
+@inline
+export function sum3(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128): v128 {
+  return f32x4.add(f32x4.mul(a, b), f32x4.add(f32x4.mul(c, d), f32x4.mul(e, f)));
+}

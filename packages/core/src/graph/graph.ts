@@ -6,12 +6,16 @@ import { SlotStore } from "./slots.ts";
 import { StageError, type Block, type GraphPrint, type Need, type Stage, type StageContext } from "./stage.ts";
 import { hashOf } from "./stage-key.ts";
 
+/** Bytes of {@link StageContext.keptValues} beyond which the oldest go; the newest always stays. */
+const KEPT_BYTES = 128 * 2 ** 20;
+
 /** Evaluates the pipeline's stages tile by tile and keeps their results for the next time. */
 export class StageGraph<P extends GraphPrint> {
   readonly #heap: KernelHeap;
   readonly #tiles: LinearTiles;
   readonly #store: SlotStore;
   readonly #stages: ReadonlyMap<string, Stage<P>>;
+  readonly #values = new Map<string, Float32Array>();
   /** Keys of tiles' results, by print; two prints that share a key share the result. */
   readonly #keys = new WeakMap<P, Map<string, string>>();
 
@@ -156,7 +160,22 @@ export class StageGraph<P extends GraphPrint> {
           for (const one of pinned) this.#store.unpin(one);
         }
       },
+      keptValues: (key, make) => this.#keptValues(`${stage.name}/${key}`, make),
     };
+  }
+
+  #keptValues(key: string, make: () => Float32Array): Float32Array {
+    const values = this.#values.get(key) ?? make();
+    this.#values.delete(key);
+    this.#values.set(key, values);
+    let bytes = 0;
+    for (const { byteLength } of this.#values.values()) bytes += byteLength;
+    for (const [old, { byteLength }] of this.#values) {
+      if (bytes <= KEPT_BYTES || old === key) break;
+      this.#values.delete(old);
+      bytes -= byteLength;
+    }
+    return values;
   }
 
   /** What a tile's result is known by: what the stage reads for it, and the keys of the tiles that it needs. */

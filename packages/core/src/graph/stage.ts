@@ -37,6 +37,11 @@ export interface StageContext<P extends GraphPrint> {
    * it is not kept, held while `use` runs, and let go.
    */
   withKept(this: void, key: string, compute: (out: number) => void, use: (plane: number) => void): void;
+  /**
+   * Values of the whole negative that several tiles and changes read, kept under a key in ordinary memory; when there are too
+   * many, what was used longest ago is given up.
+   */
+  keptValues(this: void, key: string, make: () => Float32Array): Float32Array;
 }
 
 /**

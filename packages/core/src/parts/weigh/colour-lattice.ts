@@ -5,41 +5,42 @@ import { familyShares, flooredFilmStops, type GreyModel } from "./grey-model.ts"
 /** Nodes along log2 of green, from 2^-11 to 2^1, one a stop. */
 const GREEN_NODES = 13;
 const LOWEST_GREEN = -11;
-/** Values of a lattice. */
-const LATTICE_LENGTH = CHROMA_NODES * CHROMA_NODES * GREEN_NODES;
+const NODES = CHROMA_NODES * CHROMA_NODES * GREEN_NODES;
 
-/**
- * What of a lattice a drag does not change: each node's memberships in the families, count values a node.
- * Nodes lie over log2(red / green), log2(blue / green) and log2 green, the last fastest.
- */
-export function bakeMemberships(model: GreyModel): Float32Array {
+/** What colours get of each family, tabulated for the kernel `gatherVotes`. */
+export interface ColourLattice {
+  /**
+   * `nodeLength` values a node: the share of each family times the film's gain, that of the neutrals, then 1. Nodes lie over
+   * log2(red / green), log2(blue / green) and log2 green, the last fastest; beyond the lattice its edge goes on.
+   */
+  readonly table: Float32Array;
+  readonly nodeLength: number;
+  /** Values of a node that count: families, neutrals, and the 1. */
+  readonly targets: number;
+  /** Least and greatest gain of the film; 1 without one. */
+  readonly filmLeast: number;
+  readonly filmMost: number;
+}
+
+/** Tabulates a model's memberships and film. What families' stops are does not matter here, so that moving one bakes nothing. */
+export function bakeLattice(model: GreyModel): ColourLattice {
   const { count } = model.membership;
-  const out = new Float32Array(LATTICE_LENGTH * count);
-  if (count === 0) return out;
+  const targets = count + 2;
+  const nodeLength = (targets + 3) & ~3;
+  const table = new Float32Array(NODES * nodeLength);
   const shares = new Float64Array(count + 1);
+  let [filmLeast, filmMost] = [Infinity, 0];
   let at = 0;
   forEachNode((colour) => {
     familyShares(model, colour, shares);
-    for (let k = 0; k < count; k++) out[at++] = shares[k];
+    const film = 2 ** flooredFilmStops(model, colour);
+    filmLeast = Math.min(filmLeast, film);
+    filmMost = Math.max(filmMost, film);
+    for (let k = 0; k <= count; k++) table[at + k] = shares[k] * film;
+    table[at + count + 1] = 1;
+    at += nodeLength;
   });
-  return out;
-}
-
-/**
- * Tabulates a model's stops for the kernel `weighByColour`, which looks them up trilinearly; beyond the lattice its edge
- * goes on. All channels have the floor in them.
- */
-export function bakeLattice(model: GreyModel, memberships: Float32Array): Float32Array {
-  const { familyStops } = model;
-  const { count } = model.membership;
-  const out = new Float32Array(LATTICE_LENGTH);
-  let node = 0;
-  forEachNode((colour) => {
-    let stops = flooredFilmStops(model, colour);
-    for (let k = 0; k < count; k++) stops += memberships[node * count + k] * familyStops[k];
-    out[node++] = stops;
-  });
-  return out;
+  return { table, nodeLength, targets, filmLeast, filmMost };
 }
 
 function forEachNode(work: (colour: Vector3) => void): void {

@@ -59,7 +59,7 @@ export function isPlain({ film, familyStops }: GreyModel): boolean {
   return film === null && familyStops.every((stops) => stops === 0);
 }
 
-/** Stops that a colour gets beyond its weights. */
+/** Stops that a colour gets beyond its weights: the film's, and the mean of its families' gains by its shares in them. */
 export function colourStops(model: GreyModel, working: Vector3): number {
   const { floor } = model;
   return flooredStops(model, [
@@ -74,11 +74,11 @@ let room = new Float64Array(16);
 /** The same of a colour that has the floor in it already. */
 function flooredStops(model: GreyModel, floored: Vector3): number {
   const { count } = model.membership;
-  let stops = flooredFilmStops(model, floored);
   if (room.length <= count) room = new Float64Array(count + 1);
   familyShares(model, floored, room);
-  for (let k = 0; k < count; k++) stops += room[k] * model.familyStops[k];
-  return stops;
+  let gain = room[count];
+  for (let k = 0; k < count; k++) gain += room[k] * 2 ** model.familyStops[k];
+  return flooredFilmStops(model, floored) + Math.log2(gain);
 }
 
 /** What the film sees of a floored colour, in stops against its luminance. */

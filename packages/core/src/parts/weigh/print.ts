@@ -8,7 +8,7 @@ import type { Ground } from "../ground/schema.ts";
 import { balanceMatrix } from "../ground/white-balance.ts";
 import type { Keep } from "../part.ts";
 import type { Shape } from "../shape/schema.ts";
-import { bakeLattice, bakeMemberships } from "./colour-lattice.ts";
+import { bakeLattice, type ColourLattice } from "./colour-lattice.ts";
 import { bakeFilm } from "./film.ts";
 import { colourFloor, greyModel, isPlain, type GreyModel } from "./grey-model.ts";
 import { greyPalette, type GreyPalette } from "./grey-palette.ts";
@@ -26,8 +26,8 @@ export interface WeighPrint extends GroundPrint, NoisyPrint {
   readonly recipe: WeighRecipe;
   /** Colour into grey for the tiles' own colours. */
   readonly grey: GreyModel;
-  /** Stops of the grey model for the kernel; null when it is plain. */
-  readonly lattice: GreyLattice | null;
+  /** What families and film do to colours; null when they do nothing. */
+  readonly colourMoves: ColourMoves | null;
   /** Areas with a conversion of their own, those that are on. */
   readonly areas: readonly PreparedArea[];
   /**
@@ -37,15 +37,16 @@ export interface WeighPrint extends GroundPrint, NoisyPrint {
   readonly overShare: number;
 }
 
-/** A grey model's stops by colour, tabulated. */
-export interface GreyLattice {
-  readonly table: Float32Array;
+/** What moves colours apart from their weights. */
+export interface ColourMoves extends ColourLattice {
   /** Changes with whatever the table was made of. */
   readonly key: string;
-  /** Least and greatest gain in it. */
+  /** Gain of each family, that of the neutrals last. */
+  readonly gains: Float32Array;
+  /** Least and greatest gain that any colour can get. */
   readonly least: number;
   readonly most: number;
-  /** Colours that materials have for which the picture shows no pure pixel, with the light each is to have. */
+  /** Colours of materials for which the picture may show no pure pixel, with the light each is to have. */
   readonly palette: GreyPalette;
 }
 
@@ -84,7 +85,7 @@ function prepareConversion(
   { recipe: { ground, weigh, shape }, facts: { asShot, noise } }: Before,
   keep: Keep,
   area: string,
-): Pick<WeighPrint, "grey" | "lattice" | "overShare" | "lightNoise"> {
+): Pick<WeighPrint, "grey" | "colourMoves" | "overShare" | "lightNoise"> {
   const grey = greyModel(weigh, {
     gain: 2 ** ground.exposureEv,
     balance: balanceMatrix(ground.whiteBalance, asShot),
@@ -94,40 +95,39 @@ function prepareConversion(
   const { weights } = grey;
   return {
     grey,
-    lattice: isPlain(grey) ? null : lattice(grey, weigh, ground.whiteBalance, keep, area),
+    colourMoves: isPlain(grey) ? null : prepareMoves(grey, weigh, ground.whiteBalance, keep, area),
     overShare: overShareOf(weights, shape.whitePoint),
     lightNoise: noise && scaleGreyNoise(noise, weights[0] + weights[1] + weights[2]),
   };
 }
 
-/** Memberships are baked anew only for other families, so that moving one costs little. */
-function lattice(
+/** The table is baked anew only for other families or another film, so that moving a family costs little. */
+function prepareMoves(
   grey: GreyModel,
   weigh: Weigh,
   balance: Ground["whiteBalance"],
   keep: Keep,
   area: string,
-): GreyLattice {
+): ColourMoves {
   const families = weigh.families.map(({ hueDegrees, saturation, lightness, reach }) => [
     hueDegrees,
     saturation,
     lightness,
     reach,
   ]);
-  const places = [families, weigh.softness, balance, grey.floor];
-  const memberships = keep("memberships", places, () => bakeMemberships(grey));
-  const film = weigh.by === "film" ? weigh.film : null;
-  const key = [places, film, [...grey.familyStops]];
-  const baked = keep(`lattice ${area}`, key, () => {
-    const table = bakeLattice(grey, memberships);
-    let [least, most] = [Infinity, -Infinity];
-    for (const stops of table) {
-      least = Math.min(least, stops);
-      most = Math.max(most, stops);
-    }
-    return { table, key: hashOf(JSON.stringify(key)), least: 2 ** least, most: 2 ** most };
-  });
-  return { ...baked, palette: greyPalette(grey, weigh.families) };
+  const reads = [families, weigh.softness, balance, grey.floor, weigh.by === "film" ? weigh.film : null];
+  const lattice = keep(`lattice ${area}`, reads, () => ({
+    ...bakeLattice(grey),
+    key: hashOf(JSON.stringify(reads)),
+  }));
+  const gains = Float32Array.from(grey.familyStops, (stops) => 2 ** stops);
+  return {
+    ...lattice,
+    gains,
+    least: lattice.filmLeast * Math.min(...gains),
+    most: lattice.filmMost * Math.max(...gains),
+    palette: greyPalette(grey, weigh.families),
+  };
 }
 
 /** Stops beyond sensor white for which room is made when the exposure leaves it. */

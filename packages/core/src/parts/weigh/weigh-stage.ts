@@ -17,7 +17,7 @@ export const weighStage: Stage<WeighPrint> = {
   after: null,
   reads: ({ grey, overShare, recipe }) => [grey.weights, overShare, recipe.ground.lens.fallOffStops],
   isActive: () => true,
-  needs: (print, level, rect) => (print.lattice ? [fieldNeed(print, level, rect)] : []),
+  needs: (print, level, rect) => (print.colourMoves ? [fieldNeed(print, level, rect)] : []),
   negativeTiles: (_print, level, rect) => placesIn(rect, level),
   compute({ heap, print, negativeTile, read }, level, rect, [out]) {
     const place = { level, column: rect.x / SLOT_EDGE, row: rect.y / SLOT_EDGE };
@@ -25,18 +25,18 @@ export const weighStage: Stage<WeighPrint> = {
     const tile = negativeTile(place);
     const halves = heap.place(tile);
     const plane = 2 * width * height;
-    const { grey, lattice } = print;
+    const { grey, colourMoves } = print;
     const planes = [halves, halves + plane, halves + 2 * plane] as const;
-    if (lattice) {
+    if (colourMoves) {
       const need = fieldNeed(print, level, rect);
       const field = read(need);
       const [{ stride, width: across, height: down, x, y }] = field;
       const [x0, x1, x2, x3] = field.map(({ pointer }) => pointer);
       const ratio = 2 ** (level - need.level);
       heap.kernels.weighByField(
-        ...planes, width, height, out, SLOT_EDGE, x0, x1, x2, x3, stride, across, down, heap.allocate(16 * (across + 1)),
+        ...planes, width, height, out, SLOT_EDGE, x0, x1, x2, x3, stride, across, down, heap.allocate(128 * ((width + 3) >> 2)),
         (rect.x + 0.5) * ratio - 0.5 - x, (rect.y + 0.5) * ratio - 0.5 - y, ratio, ...grey.weights,
-        lattice.least, lattice.most,
+        colourMoves.least, colourMoves.most,
       ); // prettier-ignore
     } else heap.kernels.weighHalf(...planes, width, height, out, SLOT_EDGE, ...grey.weights);
     if (print.overShare !== 0 && tile.length > 3 * width * height) {
