@@ -71,6 +71,18 @@ const SHOTS = [
     "--iso 100 --stops 0.7 --bits 12 --blur-px 0.5 --seed 11 --shutter-seconds 0.12 --f-number 5.6 --taken-at",
     "2026:10:28 15:20:40",
   ],
+  [
+    "straw-bank",
+    "orrow-0112",
+    "--iso 200 --stops -0.3 --bits 12 --blur-px 0.5 --seed 12 --shutter-seconds 0.002 --f-number 2.8 --taken-at",
+    "2026:10:29 14:05:30",
+  ],
+  [
+    "straw-bank",
+    "orrow-0113.jpg",
+    "--stops -0.3 --quality 88 --seed 13 --taken-at",
+    "2026:10:29 14:05:58",
+  ],
 ];
 
 const only = process.argv[3];
@@ -83,6 +95,7 @@ const out = new URL("../demo/negatives/", import.meta.url).pathname;
 mkdirSync(out, { recursive: true });
 for (const [scene, name, options, takenAt] of SHOTS) {
   if (only && name !== only) continue;
-  const args = [join(scenes, `${scene}.json`), "--out", join(out, `${name}.dng`), ...options.split(" "), takenAt];
+  const file = name.endsWith(".jpg") ? name : `${name}.dng`;
+  const args = [join(scenes, `${scene}.json`), "--out", join(out, file), ...options.split(" "), takenAt];
   process.stdout.write(execFileSync("npx", ["yelm-camera", ...args], { encoding: "utf8" }));
 }

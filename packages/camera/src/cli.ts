@@ -1,6 +1,7 @@
 import { writeFile } from "node:fs/promises";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { REC2020 } from "@yelm/core";
+import { shootJpeg } from "./camera-jpeg.ts";
 import { HALDEN_ONE, PATTERNS, referenceCamera } from "./camera.ts";
 import { CHARTS, drawChart, type Chart } from "./charts.ts";
 import { readScene, resizeScene, turnScene, type Scene } from "./scene.ts";
@@ -21,12 +22,13 @@ interface CliOptions extends Omit<ShotOptions, "camera"> {
   readonly reference: boolean;
   readonly level: number;
   readonly turned: boolean;
+  readonly quality: number;
 }
 
 const program = new Command("yelm-camera")
   .description("The simulated camera: photographs a scene of linear light, or a chart, into a DNG.")
   .argument("[scene]", "scene description (.json) or 16-bit linear TIFF/PNG")
-  .requiredOption("-o, --out <file>", "DNG to write")
+  .requiredOption("-o, --out <file>", "DNG to write; .jpg for a camera's own JPEG")
   .addOption(new Option("--chart <name>", "a chart instead of a scene").choices([...CHARTS]))
   .option("--width <px>", "width of the chart, or scale the scene to it", number)
   .option("--height <px>", "height of the chart", number)
@@ -44,6 +46,7 @@ const program = new Command("yelm-camera")
   .option("--shutter-seconds <s>", "shutter time", number, 1 / 125)
   .option("--f-number <n>", "aperture", number, 8)
   .option("--taken-at <time>", "YYYY:MM:DD HH:MM:SS", "2026:10:24 16:05:00")
+  .option("--quality <n>", "quality of a JPEG", number, 88)
   .option("--seed <n>", "seed of the noise", number, 1)
   .option("--no-noise", "no noise and no hot pixels")
   .option("--no-compress", "uncompressed")
@@ -51,6 +54,14 @@ const program = new Command("yelm-camera")
   .action(async (path: string | undefined, options: CliOptions) => {
     const opened = await openScene(path, options);
     const scene = options.turned ? turnScene(opened) : opened;
+    if (options.out.endsWith(".jpg")) {
+      await writeFile(
+        options.out,
+        await shootJpeg(scene, { ...options, stops: options.stops ?? 0, seed: options.seed ?? 1 }),
+      );
+      console.log(`${options.out}: ${scene.width}×${scene.height}`);
+      return;
+    }
     const base = options.reference ? referenceCamera(REC2020.fromXyz) : HALDEN_ONE;
     const bits = Number(options.bits) as 12 | 14;
     const camera = { ...base, bits, blackLevel: bits === 12 ? 128 : base.blackLevel };

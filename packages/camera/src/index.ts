@@ -1,4 +1,5 @@
 export * from "./blur.ts";
+export * from "./camera-jpeg.ts";
 export * from "./camera.ts";
 export * from "./charts.ts";
 export * from "./coverage.ts";

@@ -32,7 +32,7 @@ export function colourView(engine: Engine, { ground }: Recipe, size: Size): { pr
 export function lookAtColours(engine: Engine, { print, view }: ReturnType<typeof colourView>): PictureLook {
   const picture = { planes: engine.renderWorking(print, view), width: view.width, height: view.height };
   const cells = colourCells(picture);
-  return { picture, cells, found: findFamilies(cells.cells) };
+  return { picture, cells, found: findFamilies(cells) };
 }
 
 /** A picture seen through a recipe's families, or through those found in it while the recipe has none. */

@@ -1,3 +1,5 @@
+import { smooth3 } from "../../maths/smooth3.ts";
+
 /** A piece of a picture at full size about an edge. */
 export interface EdgePatch {
   readonly width: number;
@@ -74,22 +76,6 @@ function linearFit(colour: EdgePatch["colour"], light: Float32Array): Float32Arr
   }
   const [a, b, c, d] = rows.map((row, r) => row[4] / (row[r] || 1e-12));
   return light.map((_, i) => a + b * colour[0][i] + c * colour[1][i] + d * colour[2][i]);
-}
-
-function smooth3(values: Float32Array, width: number, height: number): Float32Array {
-  return values.map((_, i) => {
-    const x = i % width;
-    const y = (i - x) / width;
-    let sum = 0;
-    let count = 0;
-    for (let dy = -1; dy <= 1; dy++)
-      for (let dx = -1; dx <= 1; dx++) {
-        if (x + dx < 0 || x + dx >= width || y + dy < 0 || y + dy >= height) continue;
-        sum += values[i + dy * width + dx];
-        count++;
-      }
-    return sum / count;
-  });
 }
 
 /** How far the crossing of a level wanders about a smooth line, pixels: along rows or columns, whichever cross it more often. */

@@ -1,6 +1,7 @@
 import type { Vector3 } from "../../colour/matrix.ts";
 import type { Family } from "./schema.ts";
 import { colourShare, familyPlace, placeDistance, placeToFamily } from "./family.ts";
+import { smooth3 } from "../../maths/smooth3.ts";
 import { nameColours } from "./family-names.ts";
 
 /** Pixels of many alike colours, taken together. */
@@ -11,6 +12,8 @@ export interface ColourCell {
   readonly place: Vector3;
   /** Share of the picture, 0–1. */
   readonly share: number;
+  /** The same without pixels at the edges of things, where colours mix. */
+  readonly pureShare: number;
   /** Mean place in the picture, 0–1 from the left and from the top. */
   readonly x: number;
   readonly y: number;
@@ -33,19 +36,47 @@ export interface ColourCells {
   readonly cells: readonly ColourCell[];
   /** The cell of each pixel. */
   readonly owners: Uint16Array;
+  readonly width: number;
+}
+
+/** Change of a/L and b/L from pixel to pixel at which a pixel's colour counts half: there colours mix. */
+const EDGE = 0.02;
+
+/** How far each pixel shows one colour and no mixture, 0–1. */
+function purity(places: Float32Array, width: number): Float32Array {
+  const pixels = places.length / 2;
+  const height = pixels / width;
+  return Float32Array.from({ length: pixels }, (_, i) => {
+    const x = i % width;
+    const y = (i - x) / width;
+    const left = i - (x > 0 ? 1 : 0);
+    const right = i + (x < width - 1 ? 1 : 0);
+    const above = i - (y > 0 ? width : 0);
+    const below = i + (y < height - 1 ? width : 0);
+    let squared = 0;
+    for (let c = 0; c < 2; c++)
+      squared +=
+        (places[2 * right + c] - places[2 * left + c]) ** 2 + (places[2 * below + c] - places[2 * above + c]) ** 2;
+    return 1 / (1 + squared / (2 * EDGE) ** 2);
+  });
 }
 
 /**
  * Counts a picture's colours into cells.
  * @param floor - light added to each channel before its colour is judged, so that what is nearly black has none.
  */
-export function colourCells({ planes: [red, green, blue], width, height }: ColourPicture, floor = FLOOR): ColourCells {
+export function colourCells({ planes, width, height }: ColourPicture, floor = FLOOR): ColourCells {
+  // Over a few pixels: noise and texture are no colours of their own.
+  const [red, green, blue] = planes.map((plane) => smooth3(plane, width, height));
   const placeOf = (r: number, g: number, b: number) =>
     familyPlace([Math.max(0, r) + floor, Math.max(0, g) + floor, Math.max(0, b) + floor]);
   const indices = new Map<number, number>();
   const sums: Float64Array[] = [];
+  const places = new Float32Array(2 * red.length);
   const owners = Uint16Array.from(red, (_, i) => {
     const [a, b, l] = placeOf(red[i], green[i], blue[i]);
+    places[2 * i] = a;
+    places[2 * i + 1] = b;
     const key =
       (Math.round(a / CELL.colour) + 128) * 65536 +
       (Math.round(b / CELL.colour) + 128) * 256 +
@@ -53,7 +84,7 @@ export function colourCells({ planes: [red, green, blue], width, height }: Colou
     let index = indices.get(key);
     if (index === undefined) {
       indices.set(key, (index = sums.length));
-      sums.push(new Float64Array(6));
+      sums.push(new Float64Array(7));
     }
     const sum = sums[index];
     sum[0] += red[i];
@@ -64,25 +95,31 @@ export function colourCells({ planes: [red, green, blue], width, height }: Colou
     sum[5]++;
     return index;
   });
-  const cells = sums.map(([r, g, b, x, y, n]) => ({
+  purity(places, width).forEach((pure, i) => (sums[owners[i]][6] += pure));
+  const cells = sums.map(([r, g, b, x, y, n, pure]) => ({
     working: [r / n, g / n, b / n] as const,
     place: placeOf(r / n, g / n, b / n),
     share: n / red.length,
+    pureShare: pure / red.length,
     x: x / n,
     y: y / n,
   }));
-  return { cells, owners };
+  return { cells, owners, width };
 }
 
 const FEWEST_FAMILIES = 3;
+/** More are found only when each is a colour of its own. */
+const USUAL_FAMILIES = 6;
 const MOST_FOUND = 9;
 /** Clusters begun with, before near ones are joined. */
 const SEEDS = 40;
 const ROUNDS = 10;
 /** Two clusters lose the power of their common size by this, times their distance, when they are joined. */
 const SIZE_COUNTS = 0.12;
-/** A loss that is borne even when there are few enough. */
-const SMALL_LOSS = 0.02;
+/** A loss that is borne while there are few families, when there are as many as usual, and when there are more. */
+const BORNE = { few: 0.008, usual: 0.028, many: 0.08 } as const;
+/** How much less is lost when one cluster lies wholly in the other, as light and shade of a thing do. */
+const INTERLEAVED = 0.5;
 /** A pure colour counts more than its area: twice at this saturation, five times at twice of it. */
 const STRIKING = 0.13;
 /** Clusters smaller than this, so counted, are chance. */
@@ -99,28 +136,48 @@ interface Cluster {
 
 /**
  * Finds the families of a picture's colours: weighted k-means over its cells by colour, lightness and a little by
- * position, from many seeds far apart, then those joined that lose least by it (after Ward 1963; small ones count more). Deterministic. Neutrals
+ * position, from many seeds far apart, then those joined that lose least by it (after Ward 1963; small ones count more, and
+ * what lies interleaved in the picture is sooner one thing). Pixels where colours mix have no say. Deterministic. Neutrals
  * are left out.
- * @returns 3 to 9 families, largest first; fewer only when the picture has hardly any colour.
+ * @returns 3 to 9 families, seldom more than 6, largest first; fewer only when the picture has hardly any colour.
  */
-export function findFamilies(cells: readonly ColourCell[]): Family[] {
-  const points = cells
-    .map(({ place, x, y, share }): Cluster => {
-      const striking = 1 + (Math.hypot(place[0], place[1]) / STRIKING) ** 2;
-      return { place, x, y, weight: share * colourShare(place) * striking };
-    })
-    .filter(({ weight }) => weight > 2e-5);
+export function findFamilies(colours: ColourCells): Family[] {
+  const points: Cluster[] = [];
+  /** The point of each cell; -1 for cells that are neutral or next to nothing. */
+  const pointOf = colours.cells.map(({ place, x, y, pureShare }) => {
+    const striking = 1 + (Math.hypot(place[0], place[1]) / STRIKING) ** 2;
+    const weight = pureShare * colourShare(place) * striking;
+    return weight > 2e-5 ? points.push({ place, x, y, weight }) - 1 : -1;
+  });
   if (points.length === 0) return [];
   let clusters = spreadSeeds(points);
   for (let round = 0; round < ROUNDS; round++) clusters = regroup(points, clusters);
   const kept = clusters.filter(({ weight }) => weight >= SMALLEST);
   // What is chance must not take the place of what is there.
   if (kept.length >= FEWEST_FAMILIES) clusters = regroup(points, kept);
-  clusters = joinNear(clusters);
+  const nearest = points.map((point) => nearestOf(point, clusters));
+  const touching = countTouching(colours, pointOf.map((point) => (point < 0 ? -1 : nearest[point])), clusters.length); // prettier-ignore
+  clusters = joinNear(clusters, touching);
   // Once more about the final middles, so that each stands in the middle of what it will claim.
   clusters = regroup(points, clusters).sort((p, q) => q.weight - p.weight);
   const names = nameColours(clusters.map(({ place }) => place));
   return clusters.map(({ place }, i) => newFamily(`f${i + 1}`, names[i], place));
+}
+
+/** How many pairs of neighbouring pixels belong to each pair of clusters. */
+function countTouching({ owners, width }: ColourCells, clusterOf: readonly number[], count: number): Float64Array[] {
+  const touching = Array.from({ length: count }, () => new Float64Array(count));
+  const meet = (p: number, q: number) => {
+    if (p < 0 || q < 0 || p === q) return;
+    touching[p][q]++;
+    touching[q][p]++;
+  };
+  owners.forEach((cell, i) => {
+    const own = clusterOf[cell];
+    if ((i + 1) % width !== 0) meet(own, clusterOf[owners[i + 1]]);
+    if (i + width < owners.length) meet(own, clusterOf[owners[i + width]]);
+  });
+  return touching;
 }
 
 /** A fresh family about a place. */
@@ -166,15 +223,17 @@ function spreadSeeds(points: readonly Cluster[]): Cluster[] {
   return seeds;
 }
 
+function nearestOf(point: Cluster, clusters: readonly Cluster[]): number {
+  let best = 0;
+  for (let c = 1; c < clusters.length; c++)
+    if (distance(point, clusters[c]) < distance(point, clusters[best])) best = c;
+  return best;
+}
+
 /** Each point to its nearest cluster, then the clusters' new middles; empty ones go. */
 function regroup(points: readonly Cluster[], clusters: readonly Cluster[]): Cluster[] {
   const sums = clusters.map(() => new Float64Array(6));
-  for (const point of points) {
-    let best = 0;
-    for (let c = 1; c < clusters.length; c++)
-      if (distance(point, clusters[c]) < distance(point, clusters[best])) best = c;
-    add(sums[best], point);
-  }
+  for (const point of points) add(sums[nearestOf(point, clusters)], point);
   return sums.filter((sum) => sum[5] > 0).map(middle);
 }
 
@@ -189,28 +248,43 @@ function middle([a, b, l, x, y, w]: Float64Array): Cluster {
   return { place: [a / w, b / w, l / w], x: x / w, y: y / w, weight: w };
 }
 
-/** Joins the pair that loses least, as long as there are too many or the loss is small. */
-function joinNear(from: readonly Cluster[]): Cluster[] {
+/**
+ * Joins the pair that loses least, as long as there are too many or the loss is small.
+ * @param touching - neighbouring pixels of each pair of clusters; changed with the clusters.
+ */
+function joinNear(from: readonly Cluster[], touching: Float64Array[]): Cluster[] {
   const clusters = [...from];
   while (clusters.length > 1) {
+    const edges = touching.map((row) => row.reduce((sum, count) => sum + count, 0));
     let pair: readonly [number, number] = [0, 1];
     let least = Infinity;
     for (let i = 0; i < clusters.length; i++)
       for (let j = i + 1; j < clusters.length; j++) {
         const [p, q] = [clusters[i], clusters[j]];
         const mass = (p.weight * q.weight) / (p.weight + q.weight);
-        const loss = mass ** SIZE_COUNTS * placeDistance(p.place, q.place);
+        const interleaved = touching[i][j] / Math.max(1, Math.min(edges[i], edges[j]));
+        const loss = mass ** SIZE_COUNTS * placeDistance(p.place, q.place) * (1 - INTERLEAVED * interleaved);
         if (loss < least) {
           least = loss;
           pair = [i, j];
         }
       }
-    const bearable = clusters.length <= FEWEST_FAMILIES ? SMALL_LOSS / 3 : SMALL_LOSS;
-    if (clusters.length <= MOST_FOUND && least >= bearable) break;
+    const { length } = clusters;
+    const borne = length <= FEWEST_FAMILIES ? BORNE.few : length <= USUAL_FAMILIES ? BORNE.usual : BORNE.many;
+    if (length <= MOST_FOUND && least >= borne) break;
+    const [i, j] = pair;
     const sum = new Float64Array(6);
     for (const index of pair) add(sum, clusters[index]);
-    clusters.splice(pair[1], 1);
-    clusters[pair[0]] = middle(sum);
+    clusters.splice(j, 1);
+    clusters[i] = middle(sum);
+    touching[j].forEach((count, k) => {
+      if (k === i || k === j) return;
+      touching[i][k] += count;
+      touching[k][i] += count;
+    });
+    touching.splice(j, 1);
+    touching.forEach((row, k) => (touching[k] = row.filter((_, c) => c !== j)));
+    touching[i][i] = 0;
   }
   return clusters;
 }

@@ -1,4 +1,6 @@
 import { labDifference } from "../../colour/lab.ts";
+import type { Vector3 } from "../../colour/matrix.ts";
+import { familyPlace, placeDistance, placeToFamily } from "./family.ts";
 import type { FamilyProbe } from "./family-probe.ts";
 import type { Boundary } from "./picture-colours.ts";
 
@@ -8,6 +10,13 @@ export const COLOUR_APART = 15;
 export const GREY_APART = 5;
 /** What parting two families gives them, ΔL*: a zone. */
 export const PARTED = 10;
+
+/** A common edge shorter than this is not missed, widths of the picture. */
+const SHORTEST_MISSED = 0.04;
+/** Prints darker than this are near black: what merges there is not missed, L*. */
+const NEAR_BLACK = 12;
+/** Colours of one hue that differ by less than this in saturation and lightness are light and shade of one thing. */
+const ONE_THING = { place: 0.09, hueDegrees: 14 } as const;
 
 /** Two groups that touch in the picture. */
 export interface Neighbours extends Boundary {
@@ -19,22 +28,41 @@ export interface Neighbours extends Boundary {
   readonly merged: boolean;
 }
 
-/** All groups that touch, merged ones first, the worst of them first: long boundaries of different colours in one grey. */
+/**
+ * All groups that touch, merged ones first, of these first what a viewer misses most: long boundaries of large, different
+ * colours in one grey. Light and shade of one thing do not count as merged, nor what is near black.
+ */
 export function findNeighbours(
   probe: FamilyProbe,
   boundaries: readonly Boundary[],
   greys = probe.greys(),
 ): Neighbours[] {
   const colours = probe.colours();
-  const badness = ({ colourDifference, greyDifference, length }: Neighbours) =>
-    Math.sqrt(length) * colourDifference * (1 - Math.abs(greyDifference) / GREY_APART);
+  const { facts } = probe;
+  const badness = ({ first, second, colourDifference, greyDifference, length }: Neighbours) =>
+    Math.sqrt(length) *
+    Math.min(facts[first].share, facts[second].share) ** 0.25 *
+    colourDifference *
+    (1 - Math.abs(greyDifference) / GREY_APART);
   return boundaries
     .map((boundary) => {
       const { first, second } = boundary;
       const colourDifference = labDifference(colours[first], colours[second]);
       const greyDifference = greys[first].lightness - greys[second].lightness;
-      const merged = colourDifference > COLOUR_APART && Math.abs(greyDifference) < GREY_APART;
+      const merged =
+        colourDifference > COLOUR_APART &&
+        boundary.length >= SHORTEST_MISSED &&
+        Math.abs(greyDifference) < GREY_APART &&
+        Math.max(greys[first].lightness, greys[second].lightness) > NEAR_BLACK &&
+        !isOneThing(facts[first].working, facts[second].working);
       return { ...boundary, colourDifference, greyDifference, merged };
     })
     .sort((p, q) => Number(q.merged) - Number(p.merged) || (p.merged ? badness(q) - badness(p) : q.length - p.length));
+}
+
+function isOneThing(p: Vector3, q: Vector3): boolean {
+  const [one, other] = [p, q].map(familyPlace);
+  const turn = Math.abs(placeToFamily(one).hueDegrees - placeToFamily(other).hueDegrees);
+  const apart = Math.min(turn, 360 - turn);
+  return apart < ONE_THING.hueDegrees && placeDistance(one, other) < ONE_THING.place;
 }

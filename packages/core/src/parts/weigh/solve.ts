@@ -4,6 +4,7 @@ import type { FamilyProbe } from "./family-probe.ts";
 import { leastChange, type LinearBound } from "./least-change.ts";
 import type { Boundary } from "./picture-colours.ts";
 import { findNeighbours, GREY_APART, PARTED, type Neighbours } from "./separation.ts";
+import { missingOf, tasteOf, tonesOf, type ToneBound } from "./taste.ts";
 
 /** What a solution is asked for. */
 export type Goal =
@@ -60,20 +61,13 @@ const TRIFLE = 0.12;
  * and pictures fall apart. A zone that is asked for by name may take the whole range.
  */
 export const FARTHEST_PARTED = 1.5;
-/** Lightness above which a family's middle tone prints as bare paper, L*. */
-const BARE_PAPER = 96;
 /** Noise that a solution may cost, stops of ISO. */
 export const MOST_NOISE_STOPS = 1;
 /** Farthest that one round goes, so that the straight lines stay near the truth. */
 const LONGEST_STEP = 0.8;
 
-interface Wanted {
-  readonly first: number;
-  readonly second: number | null;
-  /** sign · (L first − L second) ≥ atLeast; second null: L first itself. */
-  readonly sign: 1 | -1;
-  readonly atLeast: number;
-  /** Asked for, or only to be kept. */
+/** A bound on tones that is asked for, or is only to be kept. */
+interface Wanted extends ToneBound {
   readonly goal: boolean;
   /** Never given up for a goal. */
   readonly firm?: true;
@@ -91,23 +85,17 @@ export function solve(
   { mostNoiseStops = MOST_NOISE_STOPS }: SolveOptions = {},
 ): Solution {
   const farthest = goal.kind === "zone" ? HIGHEST : FARTHEST_PARTED;
-  // Parting makes bare paper of nothing that was not.
-  const notBare: Wanted[] = probe
-    .greys()
-    .flatMap(({ lightness }, first) =>
-      goal.kind === "zone" || lightness > BARE_PAPER
-        ? []
-        : [{ first, second: null, sign: -1, atLeast: -BARE_PAPER, goal: false, firm: true }],
-    );
+  const bounds =
+    goal.kind === "zone" ? [] : tasteOf(probe).map((bound): Wanted => ({ ...bound, goal: false, firm: true }));
   const before = findNeighbours(probe, boundaries);
   const attempt = (wanted: readonly Wanted[]): Solution => {
-    let best = settle(probe, [...wanted, ...notBare], mostNoiseStops, farthest);
+    let best = settle(probe, [...wanted, ...bounds], mostNoiseStops, farthest);
     const kept: Wanted[] = [];
     for (let repair = 0; repair < REPAIRS && best.reached; repair++) {
       const lost = newlyMerged(probe, boundaries, before, best, wanted);
       if (lost.length === 0) break;
       kept.push(...lost);
-      const next = settle(probe, [...wanted, ...notBare, ...kept], mostNoiseStops, farthest);
+      const next = settle(probe, [...wanted, ...bounds, ...kept], mostNoiseStops, farthest);
       if (!next.reached) break;
       best = next;
     }
@@ -205,8 +193,7 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
   const free = weigh.families.flatMap(({ pinned }, i) => (pinned ? [] : [i]));
   if (free.length === 0) return notReached(weigh, { kind: "pinned" });
   const withStops = (stops: readonly number[]) => moveFamilies(weigh, stops);
-  const lightness = (stops: readonly number[]) => probe.greys(withStops(stops)).map((grey) => grey.lightness);
-  const missing = (greys: readonly number[], bound: Wanted) => bound.atLeast - heldBy(greys, bound);
+  const lightness = (stops: readonly number[]) => tonesOf(probe, withStops(stops));
   const asked = new Set(wanted.flatMap(({ first, second, goal }) => (goal ? [first, second] : [])));
   const costs = free.map((k) => (asked.has(k) ? 1 : BYSTANDER));
   let stops = [...start];
@@ -222,7 +209,7 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
     const bounds: LinearBound[] = wanted.map((bound) => {
       const a = slopes.map((column) => slopeOf(column, bound));
       const gone = free.reduce((sum, k, i) => sum + a[i] * (stops[k] - start[k]), 0);
-      return { a: a.map((slope, i) => slope / costs[i]), atLeast: missing(now, bound) + gone };
+      return { a: a.map((slope, i) => slope / costs[i]), atLeast: missingOf(now, bound) + gone };
     });
     free.forEach((k, i) => {
       const unit = free.map((_, j) => (i === j ? 1 / costs[i] : 0));
@@ -245,7 +232,7 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
   if (tooLoud !== null) stops = asFarAs((values) => noisy(values) === null, start, stops);
   const failing = (values: readonly number[]) => {
     const greys = lightness(values);
-    return wanted.filter((bound) => missing(greys, bound) > CLOSE);
+    return wanted.filter((bound) => missingOf(greys, bound) > CLOSE);
   };
   const settled = stops.map((value, k) => (Math.abs(value - start[k]) < 0.5 / SETTLED ? start[k] : rounded(value)));
   // What hardly counts is left where it was, so that the change can be told in few words.
@@ -263,10 +250,6 @@ function settle(probe: FamilyProbe, wanted: readonly Wanted[], mostNoiseStops: n
 
 function rounded(value: number): number {
   return Math.round(value * SETTLED) / SETTLED;
-}
-
-function heldBy(greys: readonly number[], { first, second, sign }: Wanted): number {
-  return sign * (greys[first] - (second === null ? 0 : greys[second]));
 }
 
 function notReached(weigh: Weigh, stoppedBy: StoppedBy): Settled {

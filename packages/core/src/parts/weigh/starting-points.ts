@@ -8,6 +8,7 @@ import { findNeighbours } from "./separation.ts";
 import { SMALLEST_ASKED, type FamilyProbe } from "./family-probe.ts";
 import { freshWeigh, plainWeigh } from "./plain-weigh.ts";
 import { solve } from "./solve.ts";
+import { keeps, tasteOf } from "./taste.ts";
 
 /** A conversion to begin with. */
 export interface StartingPoint {
@@ -45,7 +46,16 @@ export function startingPoints(
   cells: readonly ColourCell[],
 ): StartingPoint[] {
   const plain = plainWeigh(probe.weigh);
-  const byWeights = ([red, green, blue]: Vector3): Weigh => ({ ...plain, red, green, blue });
+  const bounds = tasteOf(probe, plain);
+  /** The weights, or as far towards them from plain ones as the picture bears. */
+  const byWeights = (weights: Vector3): Weigh => {
+    const towards = (share: number): Weigh => {
+      const [red, green, blue] = REC2020.luminance.map((weight, c) => weight + share * (weights[c] - weight));
+      return { ...plain, red, green, blue };
+    };
+    const share = [1, 0.85, 0.7, 0.55, 0.4, 0.25].find((part) => keeps(probe, towards(part), bounds)) ?? 0.1;
+    return towards(share);
+  };
   const points: StartingPoint[] = [
     { id: "luminance", name: "Plain luminance", why: "the reference", weigh: plain },
     {
@@ -74,7 +84,7 @@ export function startingPoints(
   const films = FILMS.map(([name, choice]) => {
     const weigh: Weigh = { ...plain, by: "film", film: { ...freshWeigh().film, ...choice } };
     return { name, choice, weigh, greys: lightness(weigh) };
-  });
+  }).filter(({ weigh }) => keeps(probe, weigh, tasteOf(probe, plain, { middle: false })));
   const apart = (greys: readonly number[]) => Math.min(...taken.map((other) => meanChange(probe, greys, other)));
   const offer = ({ name, choice, weigh, greys }: (typeof films)[number]) => {
     taken.push(greys);
@@ -138,12 +148,12 @@ function strongestChange({ facts, weigh }: FamilyProbe, greys: readonly number[]
 }
 
 const THROWS = 80;
-/** Bounds within which a throw has to stay. */
-const DICE = { noiseStops: 0.7, black: 3, white: 99 } as const;
+/** Bounds within which a throw has to stay, besides those of every proposal. */
+const DICE = { noiseStops: 0.7, black: 3 } as const;
 
 /**
- * A random conversion within bounds: no family noisier than 0.7 stops of ISO, none pushed into black or white that was not there,
- * no more merged neighbours than plain luminance has. The same seed gives the same conversion of the same picture.
+ * A random conversion within bounds: those of every proposal, no family noisier than 0.7 stops of ISO, none pushed into black that
+ * was not there, no more merged neighbours than plain luminance has. The same seed gives the same conversion of the same picture.
  */
 export function throwDice(probe: FamilyProbe, boundaries: readonly Boundary[], seed: number): Weigh {
   const random = randomOf(seed);
@@ -152,20 +162,19 @@ export function throwDice(probe: FamilyProbe, boundaries: readonly Boundary[], s
     findNeighbours(probe, boundaries, probe.greys(weigh)).filter((pair) => pair.merged).length;
   const before = probe.greys(plain);
   const allowed = merged(plain);
+  const bounds = tasteOf(probe, plain);
   for (let i = 0; i < THROWS; i++) {
     const weigh = randomWeigh(plain, random);
     const loud = probe
       .noiseStops(weigh)
       .some((stops, k) => probe.facts[k].share >= SMALLEST_ASKED && (stops ?? 0) > DICE.noiseStops);
-    const clipped = probe
+    const blocked = probe
       .greys(weigh)
       .some(
         ({ lightness }, k) =>
-          probe.facts[k].share >= SMALLEST_ASKED &&
-          ((lightness < DICE.black && before[k].lightness >= DICE.black) ||
-            (lightness > DICE.white && before[k].lightness <= DICE.white)),
+          probe.facts[k].share >= SMALLEST_ASKED && lightness < DICE.black && before[k].lightness >= DICE.black,
       );
-    if (!loud && !clipped && merged(weigh) <= allowed) return weigh;
+    if (!loud && !blocked && merged(weigh) <= allowed && keeps(probe, weigh, bounds)) return weigh;
   }
   return plain;
 }
