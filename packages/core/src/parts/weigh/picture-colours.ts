@@ -46,7 +46,9 @@ export interface FamilyMap {
 export const NEUTRAL_LABEL = 255;
 const MOST_SAMPLES = 36;
 /** Pixels on each side of an edge that are passed over: there colours mix. */
-const EDGE_PIXELS = 2;
+const EDGE_PIXELS = 3;
+/** How far inside on both sides it is still the same: an edge of two areas, not a speck or a seam. */
+const INSIDE = 2;
 /** Boundaries shorter than this are chance. */
 const SHORTEST_BOUNDARY = 0.01;
 
@@ -124,20 +126,19 @@ function findBoundaries(labels: Uint8Array, width: number, height: number, count
   const gap = EDGE_PIXELS + 1;
   const compare = (from: number, step: number) => {
     const [a, b] = [labels[from], labels[from + gap * step]];
-    // A little way inside on both sides it is still the same: an edge of two areas, not a speck.
-    if (a === b || labels[from - step] !== a || labels[from + (gap + 1) * step] !== b) return;
+    if (a === b || labels[from - INSIDE * step] !== a || labels[from + (gap + INSIDE) * step] !== b) return;
     const [p, q] = [index(a), index(b)].sort((m, n) => m - n);
     counts[p * sides + q]++;
   };
-  for (let y = 1; y < height - gap - 1; y++)
-    for (let x = 1; x < width - gap - 1; x++) {
+  for (let y = INSIDE; y < height - gap - INSIDE; y++)
+    for (let x = INSIDE; x < width - gap - INSIDE; x++) {
       compare(y * width + x, 1);
       compare(y * width + x, width);
     }
   const found: Boundary[] = [];
   for (let first = 0; first < sides; first++)
     for (let second = first + 1; second < sides; second++) {
-      // An edge is met at each of the pixels that span the gap.
+      // An edge is met at each of the pixels that span the gap, but for those in which colours mix.
       const length = counts[first * sides + second] / gap / width;
       if (length >= SHORTEST_BOUNDARY) found.push({ first, second, length });
     }

@@ -84,7 +84,7 @@ export function startingPoints(
   const films = FILMS.map(([name, choice]) => {
     const weigh: Weigh = { ...plain, by: "film", film: { ...freshWeigh().film, ...choice } };
     return { name, choice, weigh, greys: lightness(weigh) };
-  }).filter(({ weigh }) => keeps(probe, weigh, tasteOf(probe, plain, { middle: false })));
+  }).filter(({ weigh }) => keeps(probe, weigh, tasteOf(probe, plain, { strict: false })));
   const apart = (greys: readonly number[]) => Math.min(...taken.map((other) => meanChange(probe, greys, other)));
   const offer = ({ name, choice, weigh, greys }: (typeof films)[number]) => {
     taken.push(greys);

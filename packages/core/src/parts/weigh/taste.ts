@@ -27,9 +27,9 @@ const CLOSE = 0.4;
  * What no proposal may do to a picture: nothing becomes bare paper that was not, its mean tone stays within a third of a
  * stop, and a sky that was no lighter than the neutrals (clouds) stays so.
  * @param from - the Weigh that the picture is compared with.
- * @param options - middle: whether the mean tone counts; films and filters are known by how they move it.
+ * @param options - not strict: neither the mean tone counts nor light parts; films and filters are known by how they move them.
  */
-export function tasteOf(probe: FamilyProbe, from: Weigh = probe.weigh, { middle = true } = {}): ToneBound[] {
+export function tasteOf(probe: FamilyProbe, from: Weigh = probe.weigh, { strict = true } = {}): ToneBound[] {
   const { facts } = probe;
   const tones = tonesOf(probe, from);
   const groups = facts.length;
@@ -37,7 +37,10 @@ export function tasteOf(probe: FamilyProbe, from: Weigh = probe.weigh, { middle 
   const atMost = (first: number, most: number): ToneBound => ({ first, second: null, sign: -1, atLeast: -most });
   const notBare = facts.flatMap(({ share }, k) =>
     share > 0
-      ? [atMost(k, Math.max(BARE_PAPER, tones[k])), atMost(groups + k, Math.max(BARE_PARTS, tones[groups + k]))]
+      ? [
+          atMost(k, Math.max(BARE_PAPER, tones[k])),
+          ...(strict ? [atMost(groups + k, Math.max(BARE_PARTS, tones[groups + k]))] : []),
+        ]
       : [],
   );
   const reach = (2 ** (MIDDLE_MOVES / 3) - 1) * (tones[all] + 16);
@@ -50,7 +53,7 @@ export function tasteOf(probe: FamilyProbe, from: Weigh = probe.weigh, { middle 
       ? [{ first: neutrals, second: k, sign: 1, atLeast: 0 }]
       : [],
   );
-  return [...notBare, ...(middle ? mean : []), ...skies];
+  return [...notBare, ...(strict ? mean : []), ...skies];
 }
 
 export function tonesOf(probe: FamilyProbe, weigh: Weigh): Tones {
