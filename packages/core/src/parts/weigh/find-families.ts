@@ -117,9 +117,10 @@ const ROUNDS = 10;
 /** Two clusters lose the power of their common size by this, times their distance, when they are joined. */
 const SIZE_COUNTS = 0.12;
 /** A loss that is borne while there are few families, when there are as many as usual, and when there are more. */
-const BORNE = { few: 0.008, usual: 0.028, many: 0.08 } as const;
-/** How much less is lost when one cluster lies wholly in the other, as light and shade of a thing do. */
-const INTERLEAVED = 0.5;
+const BORNE = { few: 0.008, usual: 0.035, many: 0.055 } as const;
+/** How much less is lost when one cluster lies wholly in the other and has its hue, as light and shade of a thing do. */
+const INTERLEAVED = 0.7;
+const LIKE_HUE = Math.cos((20 * Math.PI) / 180);
 /** A pure colour counts more than its area: twice at this saturation, five times at twice of it. */
 const STRIKING = 0.13;
 /** Clusters smaller than this, so counted, are chance. */
@@ -262,7 +263,7 @@ function joinNear(from: readonly Cluster[], touching: Float64Array[]): Cluster[]
       for (let j = i + 1; j < clusters.length; j++) {
         const [p, q] = [clusters[i], clusters[j]];
         const mass = (p.weight * q.weight) / (p.weight + q.weight);
-        const interleaved = touching[i][j] / Math.max(1, Math.min(edges[i], edges[j]));
+        const interleaved = likeHue(p.place, q.place) ? touching[i][j] / Math.max(1, Math.min(edges[i], edges[j])) : 0;
         const loss = mass ** SIZE_COUNTS * placeDistance(p.place, q.place) * (1 - INTERLEAVED * interleaved);
         if (loss < least) {
           least = loss;
@@ -287,4 +288,8 @@ function joinNear(from: readonly Cluster[], touching: Float64Array[]): Cluster[]
     touching[i][i] = 0;
   }
   return clusters;
+}
+
+function likeHue(p: Vector3, q: Vector3): boolean {
+  return p[0] * q[0] + p[1] * q[1] > LIKE_HUE * Math.hypot(p[0], p[1]) * Math.hypot(q[0], q[1]);
 }

@@ -163,8 +163,7 @@ export function throwDice(probe: FamilyProbe, boundaries: readonly Boundary[], s
   const before = probe.greys(plain);
   const allowed = merged(plain);
   const bounds = tasteOf(probe, plain);
-  for (let i = 0; i < THROWS; i++) {
-    const weigh = randomWeigh(plain, random);
+  const holds = (weigh: Weigh) => {
     const loud = probe
       .noiseStops(weigh)
       .some((stops, k) => probe.facts[k].share >= SMALLEST_ASKED && (stops ?? 0) > DICE.noiseStops);
@@ -174,9 +173,26 @@ export function throwDice(probe: FamilyProbe, boundaries: readonly Boundary[], s
         ({ lightness }, k) =>
           probe.facts[k].share >= SMALLEST_ASKED && lightness < DICE.black && before[k].lightness >= DICE.black,
       );
-    if (!loud && !blocked && merged(weigh) <= allowed && keeps(probe, weigh, bounds)) return weigh;
+    return !loud && !blocked && merged(weigh) <= allowed && keeps(probe, weigh, bounds);
+  };
+  for (let i = 0; i < THROWS; i++) {
+    const thrown = randomWeigh(plain, random);
+    const found = TAMED.map((share) => towards(plain, thrown, share)).find(holds);
+    if (found) return found;
   }
   return plain;
+}
+
+/** Shares of a throw that are tried when all of it is too much. */
+const TAMED = [1, 0.6, 0.35];
+
+/** A share of the way from one conversion to another; a film is taken as it is. */
+function towards(from: Weigh, to: Weigh, share: number): Weigh {
+  const part = (a: number, b: number) => Math.round(100 * (a + share * (b - a))) / 100;
+  const families = to.families.map((family, k) => ({ ...family, stops: part(from.families[k].stops, family.stops) }));
+  if (to.by === "film" || share === 1) return { ...to, families };
+  const [red, blue] = [part(from.red, to.red), part(from.blue, to.blue)];
+  return { ...to, families, red, blue, green: Math.round(100 * (1 - red - blue)) / 100 };
 }
 
 function randomWeigh(plain: Weigh, random: () => number): Weigh {
