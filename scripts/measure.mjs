@@ -1,10 +1,11 @@
-// Measures what the handbook states of Ground, against the simulated camera's truth. Usage: npm run measure
-// Takes about three minutes; every figure is printed with what it is compared with.
+// Measures what the handbook states of Ground and Weigh, against the simulated camera's truth. Usage: npm run measure
+// Takes about six minutes; every figure is printed with what it is compared with.
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { join } from "node:path";
 import * as camera from "@yelm/camera";
 import * as core from "@yelm/core";
+import { mixtures } from "./measure-mixtures.mjs";
 import { ROOT } from "./run.mjs";
 
 const server = await import("../packages/server/dist/index.js");
@@ -239,3 +240,4 @@ await demosaicing();
 await noise();
 await edges();
 await fallOff();
+await mixtures(heap, table);

@@ -77,12 +77,7 @@ const SHOTS = [
     "--iso 200 --stops -0.3 --bits 12 --blur-px 0.5 --seed 12 --shutter-seconds 0.002 --f-number 2.8 --taken-at",
     "2026:10:29 14:05:30",
   ],
-  [
-    "straw-bank",
-    "orrow-0113.jpg",
-    "--stops -0.3 --quality 88 --seed 13 --taken-at",
-    "2026:10:29 14:05:58",
-  ],
+  ["straw-bank", "orrow-0113.jpg", "--stops -0.3 --quality 88 --seed 13 --taken-at", "2026:10:29 14:05:58"],
 ];
 
 const only = process.argv[3];

@@ -6,6 +6,7 @@ export * from "./coverage.ts";
 export * from "./dng.ts";
 export * from "./expose.ts";
 export * from "./lossless-jpeg.ts";
+export * from "./mixture-trial.ts";
 export * from "./random.ts";
 export * from "./scene.ts";
 export * from "./shoot.ts";

@@ -1,0 +1,125 @@
+import {
+  colourShare,
+  colourStops,
+  defaultRecipe,
+  familyPlace,
+  greyModel,
+  luminanceOf,
+  mixtureError,
+  newFamily,
+  placeDistance,
+  REC709_TO_REC2020,
+  transform3,
+  type Engine,
+  type MixtureError,
+  type Recipe,
+  type Size,
+  type Vector3,
+} from "@yelm/core";
+import { COVERAGE_KINDS, drawCoverage, type CoverageScene } from "./coverage.ts";
+
+/** Linear Rec.709. */
+const COLOURS = {
+  straw: [0.45, 0.33, 0.14],
+  sky: [0.3, 0.45, 0.75],
+  red: [0.45, 0.04, 0.05],
+  green: [0.08, 0.16, 0.04],
+  leaf: [0.12, 0.22, 0.05],
+  cloud: [0.8, 0.8, 0.82],
+  skin: [0.55, 0.35, 0.27],
+  foliage: [0.06, 0.12, 0.03],
+  brick: [0.3, 0.12, 0.07],
+  cloth: [0.05, 0.08, 0.3],
+  grass: [0.15, 0.25, 0.06],
+  twig: [0.06, 0.045, 0.035],
+  sea: [0.08, 0.2, 0.25],
+  violet: [0.3, 0.12, 0.4],
+  yellow: [0.7, 0.55, 0.05],
+  heather: [0.35, 0.2, 0.35],
+} as const satisfies Record<string, Vector3>;
+type ColourName = keyof typeof COLOURS;
+
+const PAIRS: readonly (readonly [front: ColourName, back: ColourName])[] = [
+  ["straw", "sky"],
+  ["red", "green"],
+  ["leaf", "cloud"],
+  ["skin", "foliage"],
+  ["brick", "sky"],
+  ["cloth", "grass"],
+  ["twig", "cloud"],
+  ["straw", "sea"],
+  ["violet", "grass"],
+  ["yellow", "cloth"],
+  ["heather", "sky"],
+  ["red", "sky"],
+];
+const DEFOCUS_PX = [0.7, 1.5, 4];
+/** Pixels along the border that are not judged. */
+const BORDER = 16;
+/** Families that have nothing to do with the scene, as a picture around it would have. */
+const BYSTANDERS: readonly Vector3[] = [
+  [0.25, 0.1, 0.6],
+  [-0.12, -0.2, 0.6],
+  [-0.15, 0.15, 0.5],
+  [0.1, -0.2, 0.5],
+];
+
+/** One scene of a trial: two materials whose families are moved apart. */
+export interface MixtureCase {
+  readonly name: string;
+  readonly scene: CoverageScene;
+  /** Stops of the family in front and of the one behind. */
+  readonly stops: readonly [number, number];
+}
+
+/** Scenes of every kind, pair and defocus, spread so that each meets several of the others. */
+export function mixtureCases(width: number, height: number, count: number): MixtureCase[] {
+  return Array.from({ length: count }, (_, i): MixtureCase => {
+    const [front, back] = PAIRS[i % PAIRS.length];
+    const kind = COVERAGE_KINDS[(i + Math.floor(i / PAIRS.length)) % COVERAGE_KINDS.length];
+    const defocusPx = DEFOCUS_PX[Math.floor(i / 2) % DEFOCUS_PX.length];
+    const scene = drawCoverage({ kind, width, height, front: COLOURS[front], back: COLOURS[back], defocusPx, seed: i + 1 }); // prettier-ignore
+    return {
+      name: `${front} on ${back}, ${kind}, defocus ${defocusPx} px`,
+      scene,
+      stops: i % 4 > 1 ? [-1, 0.8] : [0.8, -1],
+    };
+  });
+}
+
+/** A recipe whose families are the two materials, moved, and bystanders. */
+export function movedRecipe({ scene, stops }: MixtureCase): Recipe {
+  const recipe = defaultRecipe();
+  const places = [scene.front, scene.back].map((rgb) => familyPlace(meanColour(rgb)));
+  const own = places.flatMap((place, i) =>
+    colourShare(place) > 0.5 ? [{ ...newFamily(`f${i}`, `f${i}`, place), stops: stops[i] }] : [],
+  );
+  const bystanders = BYSTANDERS.filter((place) => places.every((near) => placeDistance(near, place) > 0.18));
+  const others = bystanders.map((place, i) => newFamily(`o${i}`, `o${i}`, place));
+  return { ...recipe, weigh: { ...recipe.weigh, families: [...own, ...others] } };
+}
+
+/** What the picture makes of mixed pixels, against α·A·2^a + (1 − α)·B·2^b; a and b as the recipe gives them to the pure colours. */
+export function judgeMixture(engine: Engine, size: Size, scene: CoverageScene, recipe: Recipe): MixtureError {
+  const light = engine.renderLight(engine.prepare(recipe), { x: 0, y: 0, ...size, scale: 1, level: 0 });
+  for (let y = 0; y < size.height; y++)
+    for (let x = 0; x < size.width; x++)
+      if (x < BORDER || y < BORDER || x >= size.width - BORDER || y >= size.height - BORDER)
+        light[y * size.width + x] = NaN;
+  const model = greyModel(recipe.weigh);
+  const [first, second] = [scene.front, scene.back].map((rgb) => {
+    const gain = 2 ** colourStops(model, meanColour(rgb));
+    return Float32Array.from(scene.coverage, (_, i) => gain * luminanceOf(workingAt(rgb, i)));
+  });
+  return mixtureError(light, { coverage: scene.coverage, first, second });
+}
+
+function workingAt(rgb: Float32Array, i: number): Vector3 {
+  return transform3(REC709_TO_REC2020, [rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]]);
+}
+
+function meanColour(rgb: Float32Array): Vector3 {
+  const sum = [0, 0, 0];
+  rgb.forEach((v, i) => (sum[i % 3] += v));
+  return transform3(REC709_TO_REC2020, sum.map((v) => (3 * v) / rgb.length) as unknown as Vector3);
+}
