@@ -27,7 +27,7 @@ import { wholePrint, type AboutPrint, type PictureReader, type Question } from "
 
 const MOST_CELLS = 700;
 /** Edges that are looked at in full size, and the size of the piece about each. */
-const EDGES = 10;
+const EDGES = 14;
 const PATCH = 25;
 
 /** What a picture is made of. */
@@ -89,19 +89,30 @@ export const weighQuestions = {
   }) satisfies Question<AboutPrint, ClippingCost>,
 
   edgePlaces: (async (reader, { recipe }) => {
-    const { map } = await read(reader, recipe);
-    return edgePlaces(map, EDGES);
+    const { map, probe } = await read(reader, recipe);
+    const plain = probe.plainGreys();
+    const moved = probe.greys().map(({ lightness }, k) => lightness - plain[k].lightness);
+    return edgePlaces(map, moved, EDGES);
   }) satisfies Question<AboutPrint, readonly EdgePlace[]>,
 
-  /** What the weights do to one edge, in full size. Tone, areas and local contrast are other stations' business. */
+  /** What the weights do to one edge, printed in full size. Areas, local contrast and light are other stations' business. */
   edge: (async ({ engine, fetch }, { recipe, place: { x, y } }) => {
-    const weighed = { ...defaultRecipe(), ground: recipe.ground, weigh: { ...recipe.weigh, areas: [] } };
-    const print = engine.prepare(weighed);
-    const view = patchView(print, x, y);
-    await fetch([...engine.tilesFor(print, view), ...engine.tilesForColour(print, view)]);
-    const light = engine.renderLight(print, view).slice();
-    const colour = engine.renderWorking(print, view);
-    return edgeDamage({ width: view.width, height: view.height, colour, light });
+    const { ground, weigh, shape } = recipe;
+    const fresh = defaultRecipe();
+    const localContrast = fresh.shape.localContrast;
+    const under = (of: Weigh) =>
+      engine.prepare({ ...fresh, ground, shape: { ...shape, localContrast }, weigh: { ...of, areas: [] } });
+    const [weighed, plain] = [under(weigh), under(plainWeigh(weigh))];
+    const view = patchView(weighed, x, y);
+    await fetch([weighed, plain].flatMap((print) => engine.tilesFor(print, view)));
+    await fetch(engine.tilesForColour(weighed, view));
+    return edgeDamage({
+      width: view.width,
+      height: view.height,
+      colour: engine.renderWorking(weighed, view),
+      print: engine.renderReflectance(weighed, view).slice(),
+      plain: engine.renderReflectance(plain, view).slice(),
+    });
   }) satisfies Question<AboutPrint & { readonly place: EdgePlace }, EdgeDamage | null>,
 
   /** The edge of one area, laid over what lies before it. */

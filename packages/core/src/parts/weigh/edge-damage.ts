@@ -1,3 +1,4 @@
+import { luminanceToLightness } from "../../colour/lab.ts";
 import { smooth3 } from "../../maths/smooth3.ts";
 
 /** A piece of a picture at full size about an edge. */
@@ -6,76 +7,103 @@ export interface EdgePatch {
   readonly height: number;
   /** Linear working red, green, blue. */
   readonly colour: readonly [Float32Array, Float32Array, Float32Array];
-  /** The grey light made of them. */
-  readonly light: Float32Array;
+  /** What is printed of them, and what plain luminance would print; reflectance 0–1. */
+  readonly print: Float32Array;
+  readonly plain: Float32Array;
 }
 
-/** What a conversion did to an edge. */
+/** What a conversion did to an edge, beyond what plain luminance shows of it. */
 export interface EdgeDamage {
-  /** How far the grey leaves what a mixture of the two sides would be, at worst, as a share of the step. */
-  readonly halo: number;
-  /** The same as a share of the mean light, which says whether it is seen. */
-  readonly contrast: number;
-  /** How much more jagged the edge runs than in the mixture, pixels. */
+  /** How far a line along the edge leaves the greys of both sides, L*. */
+  readonly contour: number;
+  /** How much more jagged the edge runs, pixels. */
   readonly stairPx: number;
-  /** Height of the step in grey light. */
+  /** Height of the step between the sides, L*. */
   readonly step: number;
 }
 
-/** Steps smaller than this share of the patch's mean light are no edge. */
-const LEAST_STEP = 0.06;
-/** Share of pixels without light from which a patch tells nothing of its edge. */
-const MOST_BLACK = 0.02;
-/** Share of pixels at either end that are taken for one side. */
-const SIDE_SHARE = 0.12;
+/** Colours that spread by less than this share of their mean have no edge between them. */
+const LEAST_SPREAD = 0.12;
+/** Share of the way between two colours at either end that is taken for one side. */
+const SIDE_SHARE = 0.15;
+/** A mixture lies within this share of the colours' distance of the line between them; what does not is a third thing. */
+const OFF_LINE = 0.2;
+/** Fewer mixed pixels tell nothing. */
+const FEWEST = 8;
+/** Share of the mixed pixels that may lie farther out than what is told. */
+const OUTERMOST = 0.06;
 
 /**
- * Halo and stair-steps that a conversion made at an edge. On an edge two colours mix linearly, so a faithful grey is a
- * linear function of red, green and blue there; it is fitted to the patch by least squares, and what the grey does beyond it is
- * damage. Single pixels are averaged with their neighbours along the way, so that noise counts little.
- * @returns null when the patch has no step, or is partly black: that is clipping, and told as such.
+ * Contour lines and stair-steps that a conversion made at an edge. Along an edge two colours mix, so every pixel between
+ * them is to print between their greys; a line that is darker or lighter than both is damage. Pixels are averaged
+ * with their neighbours, so that noise counts little; what plain luminance shows as well is the scene's own.
+ * @returns null when the patch has no edge.
  */
-export function edgeDamage({ width, height, colour, light }: EdgePatch): EdgeDamage | null {
-  const black = light.reduce((count, v) => count + (v <= 0 ? 1 : 0), 0);
-  if (black > MOST_BLACK * light.length) return null;
-  const mixture = linearFit(colour, light);
-  const sorted = Float32Array.from(mixture).sort();
-  const low = sorted[Math.floor(SIDE_SHARE * sorted.length)];
-  const high = sorted[Math.floor((1 - SIDE_SHARE) * sorted.length)];
-  const step = high - low;
-  const mean = light.reduce((sum, v) => sum + v, 0) / light.length;
-  if (!(step > LEAST_STEP * mean)) return null;
-  const rest = smooth3(
-    light.map((v, i) => v - mixture[i]),
-    width,
-    height,
-  );
-  const deviations = rest.map(Math.abs).sort();
-  const worst = deviations[Math.floor(0.98 * deviations.length)];
-  const middle = (low + high) / 2;
-  const stairPx = Math.max(0, raggedness(light, width, height, middle) - raggedness(mixture, width, height, middle));
-  return { halo: worst / step, contrast: worst / mean, stairPx, step };
+export function edgeDamage({ width, height, colour, print, plain }: EdgePatch): EdgeDamage | null {
+  const smooth = colour.map((plane) => smooth3(plane, width, height));
+  const along = alongMixture(smooth);
+  if (!along) return null;
+  const tones = [print, plain].map((plane) =>
+    smooth3(plane.map((v) => luminanceToLightness(Math.min(1, Math.max(0, v)))), width, height),
+  ); // prettier-ignore
+  const [made, was] = tones.map((tone) => contourOf(tone, along));
+  if (!made || !was) return null;
+  const middle = (made.first + made.second) / 2;
+  const usual = (was.first + was.second) / 2;
+  const stairPx = raggedness(tones[0], width, height, middle) - raggedness(tones[1], width, height, usual);
+  return {
+    contour: Math.max(0, made.beyond - was.beyond),
+    stairPx: Math.max(0, stairPx),
+    step: Math.abs(made.first - made.second),
+  };
 }
 
-/** The least-squares a + b·R + c·G + d·B. */
-function linearFit(colour: EdgePatch["colour"], light: Float32Array): Float32Array {
-  const n = light.length;
-  const rows = [0, 1, 2, 3].map(() => new Float64Array(5));
-  const term = (i: number, k: number) => (k === 0 ? 1 : k === 4 ? light[i] : colour[k - 1][i]);
-  for (let i = 0; i < n; i++)
-    for (let r = 0; r < 4; r++) for (let c = 0; c < 5; c++) rows[r][c] += term(i, r) * term(i, c);
-  // A touch of ridge: on a patch of two colours the channels depend on each other.
-  for (let r = 1; r < 4; r++) rows[r][r] *= 1 + 1e-6;
-  for (let r = 0; r < 4; r++) {
-    const pivot = rows[r][r] || 1e-12;
-    for (let below = 0; below < 4; below++) {
-      if (below === r) continue;
-      const factor = rows[below][r] / pivot;
-      for (let c = r; c < 5; c++) rows[below][c] -= factor * rows[r][c];
-    }
+/** For each pixel how far it lies from one side's colour to the other's, 0–1; NaN for what is no mixture of the two. */
+function alongMixture(colour: readonly Float32Array[]): Float32Array | null {
+  const n = colour[0].length;
+  const mean = colour.map((plane) => plane.reduce((sum, v) => sum + v, 0) / n);
+  const covariance = mean.map((_, r) =>
+    mean.map((_, c) => colour[r].reduce((sum, v, i) => sum + (v - mean[r]) * (colour[c][i] - mean[c]), 0) / n),
+  );
+  let axis = [1, 0.6, 0.3];
+  for (let round = 0; round < 40; round++) {
+    const next = covariance.map((row) => row.reduce((sum, v, c) => sum + v * axis[c], 0));
+    const length = Math.hypot(...next);
+    if (!(length > 0)) return null;
+    axis = next.map((v) => v / length);
   }
-  const [a, b, c, d] = rows.map((row, r) => row[4] / (row[r] || 1e-12));
-  return light.map((_, i) => a + b * colour[0][i] + c * colour[1][i] + d * colour[2][i]);
+  const places = Float32Array.from({ length: n }, (_, i) =>
+    axis.reduce((sum, a, c) => sum + a * (colour[c][i] - mean[c]), 0),
+  );
+  const sorted = Float32Array.from(places).sort();
+  const [low, high] = [sorted[Math.floor(0.05 * n)], sorted[Math.floor(0.95 * n)]];
+  if (high - low < LEAST_SPREAD * Math.hypot(...mean)) return null;
+  return places.map((place, i) => {
+    const off = Math.hypot(...axis.map((a, c) => colour[c][i] - mean[c] - a * place));
+    return off > OFF_LINE * (high - low) ? NaN : Math.min(1, Math.max(0, (place - low) / (high - low)));
+  });
+}
+
+/** The greys of both sides, and how far mixed pixels lie beyond the darkest and lightest of them, L*. */
+function contourOf(tone: Float32Array, along: Float32Array) {
+  const sides: number[][] = [[], []];
+  const mixed: number[] = [];
+  along.forEach((share, i) => {
+    if (share < SIDE_SHARE) sides[0].push(tone[i]);
+    else if (share > 1 - SIDE_SHARE) sides[1].push(tone[i]);
+    else if (share > 0) mixed.push(tone[i]);
+  });
+  if (sides.some(({ length }) => length < FEWEST) || mixed.length < FEWEST) return null;
+  for (const side of sides) side.sort((p, q) => p - q);
+  const at = (side: number[], share: number) => side[Math.floor(share * (side.length - 1))];
+  const lightest = Math.max(...sides.map((side) => at(side, 0.9)));
+  const darkest = Math.min(...sides.map((side) => at(side, 0.1)));
+  const beyond = mixed.map((l) => Math.max(0, l - lightest, darkest - l)).sort((p, q) => q - p);
+  return {
+    first: at(sides[0], 0.5),
+    second: at(sides[1], 0.5),
+    beyond: beyond[Math.floor(OUTERMOST * mixed.length)],
+  };
 }
 
 /** How far the crossing of a level wanders about a smooth line, pixels: along rows or columns, whichever cross it more often. */

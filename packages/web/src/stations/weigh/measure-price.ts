@@ -22,7 +22,7 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
   for (const place of await pool.ask("edgePlaces", { recipe })) {
     const damage = await pool.ask("edge", { recipe, place });
     signal.throwIfAborted();
-    if (damage && damage.contrast > (edge?.contrast ?? 0)) edge = { ...damage, ...place };
+    if (damage && (!edge || isWorse(damage, edge))) edge = { ...damage, ...place };
   }
   let seam: WeighPrice["seam"] = null;
   for (const [index, { id, on }] of recipe.weigh.areas.entries()) {
@@ -32,4 +32,9 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
     if (found && found.stopsPerPercent > (seam?.stopsPerPercent ?? 0)) seam = { ...found, areaId: id };
   }
   return { clipping, edge, seam };
+}
+
+/** A line along an edge is seen before jagged steps are. */
+function isWorse(one: EdgeDamage, other: EdgeDamage): boolean {
+  return one.contour + one.stairPx > other.contour + other.stairPx;
 }

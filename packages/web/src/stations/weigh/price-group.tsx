@@ -28,10 +28,8 @@ import { halfWayToPlain } from "./weight-edits.ts";
 /** Noise, in stops of ISO, from which it is worth a warning; and what easing brings it down to. */
 const DEAR_STOPS = 0.7;
 const FAIR_STOPS = 0.4;
-/** Share of the step by which an edge may overshoot, pixels by which it may be jagged, share of the picture that may clip. */
-const CLEAN_HALO = 0.06;
-/** Share of the light below which nobody sees an overshoot. */
-const UNSEEN_HALO = 0.04;
+/** L* by which a line along an edge may stand out, pixels by which it may be jagged, share of the picture that may clip. */
+const CLEAN_CONTOUR = 2.5;
 const CLEAN_STAIR_PX = 0.4;
 const CLEAN_CLIPPING = 0.002;
 
@@ -64,12 +62,7 @@ export function PriceGroup({ negative, scene, exposureEv }: PriceProps) {
         )
       ) : (
         <>
-          <EdgeLine
-            scene={scene}
-            edge={price.edge}
-            weigh={weigh}
-            onEase={(eased) => change("Passages softened", eased)}
-          />
+          <EdgeLine scene={scene} edge={price.edge} weigh={weigh} onEase={(eased) => change("Edges eased", eased)} />
           <ClippingLine
             scene={scene}
             clipping={price.clipping}
@@ -180,29 +173,21 @@ interface EdgeLineProps {
 function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   // Plain weights mix as light does: they cannot harm an edge.
   const bends = weigh.by === "film" || scene.families.some(({ stops }) => stops !== 0);
-  const halo = bends && edge !== null && edge.halo >= CLEAN_HALO && edge.contrast >= UNSEEN_HALO;
-  if (!edge || (!halo && (!bends || edge.stairPx < CLEAN_STAIR_PX)))
-    return (
-      <Line name="Edges">
-        {edge && bends ? `clean, within ${(100 * edge.contrast).toFixed(0)} % of the light` : "clean"}
-      </Line>
-    );
+  const lined = bends && edge !== null && edge.contour >= CLEAN_CONTOUR;
+  if (!edge || (!lined && (!bends || edge.stairPx < CLEAN_STAIR_PX))) return <Line name="Edges">clean</Line>;
   const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
   const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
   const moved = scene.families.some(({ stops }) => stops !== 0);
-  const soften = () =>
+  const ease = () =>
     moved
-      ? onEase({
-          families: scene.families.map((family) => ({ ...family, stops: clampStops(0.8 * family.stops) })),
-          softness: Math.min(1, weigh.softness + 0.15),
-        })
+      ? onEase({ families: scene.families.map((family) => ({ ...family, stops: clampStops(0.75 * family.stops) })) })
       : onEase({ film: milder(weigh.film) });
   return (
-    <Finding act={moved ? "Soften the passage" : "Take a milder film or filter"} onAct={soften}>
-      Where {one} meets {other} the edge{" "}
-      {halo
-        ? `overshoots by ${(100 * edge.halo).toFixed(0)} % of its step`
-        : `is jagged by ${edge.stairPx.toFixed(1)} pixels`}
+    <Finding act={moved ? "Move them less" : "Take a milder film or filter"} onAct={ease}>
+      Where {one} meets {other}{" "}
+      {lined
+        ? `a line stands out along the edge by ${edge.contour.toFixed(0)} L*`
+        : `the edge is jagged by ${edge.stairPx.toFixed(1)} pixels`}
       .{" "}
       <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={show}>
         Show it

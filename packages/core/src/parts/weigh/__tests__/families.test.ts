@@ -187,18 +187,22 @@ describe("finding families", () => {
       [owners[i], owners[i + 1]].map((l) => (l === NEUTRAL_LABEL ? 5 : l)).sort(),
     );
     expect(map.boundaries.map(({ first, second }) => [first, second].sort()).sort()).toEqual(expected.sort());
-    for (const { length } of map.boundaries) expect(Math.abs(length - 120 / 200)).toBeLessThan(0.2);
+    for (const { length } of map.boundaries) expect(Math.abs(length - 120 / 200)).toBeLessThan(0.25);
   });
 
-  test("places on edges lie where two groups meet, one for each pair", () => {
+  test("places on edges lie where groups meet that were moved apart, the farthest first", () => {
     const picture = stripes(SIX);
     const cells = colourCells(picture);
     const map = mapFamilies({ families: findFamilies(cells), softness: 0.5 }, picture, cells);
-    const places = edgePlaces(map, 3);
+    const moved = map.facts.map((_, k) => 3 * k * k);
+    const places = edgePlaces(map, moved, 3);
     expect(places).toHaveLength(3);
     expect(new Set(places.map(({ first, second }) => `${first} ${second}`)).size).toBe(3);
+    const apart = places.map(({ first, second }) => Math.abs(moved[first] - moved[second]));
+    expect(apart).toEqual([...apart].sort((p, q) => q - p));
     for (const { x } of places) expect(Math.abs(x * 6 - Math.round(x * 6))).toBeLessThan((6 * 4) / picture.width);
-    expect(edgePlaces({ ...map, labels: map.labels.map(() => 0) }, 3)).toEqual([]);
+    expect(edgePlaces(map, map.facts.map(() => 5), 3)).toEqual([]); // prettier-ignore
+    expect(edgePlaces(map, moved, 99).length).toBeGreaterThan(map.boundaries.length);
   });
 
   test("is the same twice, at another exposure nearly so, and of a grey picture nothing", () => {

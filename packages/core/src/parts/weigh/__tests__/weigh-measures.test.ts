@@ -6,53 +6,62 @@ import { findSeam, VISIBLE_SEAM } from "../seams.ts";
 
 const SIZE = 25;
 
-/** A slanted edge between two colours with a soft passage, and the grey that `weigh` makes of it. */
+/** A slanted edge between two colours with a soft passage, what `print` makes of it and what plain luminance does. */
 function edge(
   left: readonly number[],
   right: readonly number[],
-  weigh: (share: number, rgb: number[]) => number,
+  print: (share: number, rgb: number[]) => number,
   noise = 0,
 ) {
   const random = seeded(3);
   const colour = [0, 1, 2].map(() => new Float32Array(SIZE * SIZE)) as [Float32Array, Float32Array, Float32Array];
-  const light = new Float32Array(SIZE * SIZE);
-  for (let i = 0; i < light.length; i++) {
+  const [printed, plain] = [0, 1].map(() => new Float32Array(SIZE * SIZE));
+  for (let i = 0; i < printed.length; i++) {
     const x = (i % SIZE) - 12 - 0.15 * (Math.floor(i / SIZE) - 12);
-    const share = 1 / (1 + Math.exp(-x / 0.6));
+    const share = 1 / (1 + Math.exp(-x / 1.2));
     const rgb = left.map((v, c) => (v * (1 - share) + right[c] * share) * (1 + noise * (random() - 0.5)));
     rgb.forEach((v, c) => (colour[c][i] = v));
-    light[i] = weigh(share, rgb);
+    printed[i] = print(share, rgb);
+    plain[i] = 0.26 * rgb[0] + 0.68 * rgb[1] + 0.06 * rgb[2];
   }
-  return { width: SIZE, height: SIZE, colour, light };
+  return { width: SIZE, height: SIZE, colour, print: printed, plain };
 }
 const RED = [0.3, 0.08, 0.05];
 const BLUE = [0.1, 0.2, 0.45];
 
 describe("edge damage", () => {
-  test("none when the grey is any linear weighing, noise or not", () => {
+  test("none when the print is any linear weighing, noise or not", () => {
     for (const noise of [0, 0.05]) {
       const damage = edgeDamage(edge(RED, BLUE, (_, [r, g, b]) => 1.5 * r + 0.4 * g - 0.1 * b, noise))!;
-      expect(damage.halo).toBeLessThan(0.02);
-      expect(damage.stairPx).toBeLessThan(0.1);
+      expect(damage.contour).toBeLessThan(1.5);
+      expect(damage.stairPx).toBeLessThan(0.15);
     }
   });
-  test("a dark line along the edge is a halo of its depth", () => {
-    const dip = (share: number) => 0.2 + 0.2 * share - 0.08 * 4 * share * (1 - share);
-    const { halo, step } = edgeDamage(edge(RED, BLUE, dip))!;
-    expect(step).toBeGreaterThan(0.15);
-    expect(halo).toBeGreaterThan(0.12);
-    expect(halo).toBeLessThan(0.5);
+  test("a line along the edge that is darker than both sides is told by how much", () => {
+    const dip = (share: number) => 0.2 + 0.1 * share - 0.4 * share * (1 - share);
+    const { contour, step } = edgeDamage(edge(RED, BLUE, dip))!;
+    expect(step).toBeGreaterThan(6);
+    // From L* 52 down to about 43.
+    expect(contour).toBeGreaterThan(3);
+    expect(contour).toBeLessThan(12);
+    const bright = edgeDamage(edge(RED, BLUE, (share) => 0.2 + 0.1 * share + 0.6 * share * (1 - share)))!;
+    expect(bright.contour).toBeGreaterThan(3);
   });
+  test("weighing every pixel by its own colour draws a line where two moved families mix", () => {
+    // Half way between the two it is neither red nor blue, and neither move reaches it.
+    const own = (share: number, [r, g, b]: number[]) =>
+      (0.26 * r + 0.68 * g + 0.06 * b) * 2 ** (-1.5 * Math.max(0, 1 - 2.5 * share) - 1.5 * Math.max(0, 2.5 * share - 1.5));
+    expect(edgeDamage(edge(RED, BLUE, own))!.contour).toBeGreaterThan(4);
+  }); // prettier-ignore
   test("blocks along the edge are stair-steps", () => {
     const patch = edge(RED, BLUE, (_, [r, g, b]) => r + g + b);
     // Chroma of half the resolution: the grey of every fourth row is held for four rows.
-    const blocky = patch.light.map((_, i) => patch.light[(Math.floor(i / SIZE) & ~3) * SIZE + (i % SIZE)]);
-    const whole = edgeDamage({ ...patch, light: blocky })!;
+    const blocky = patch.print.map((_, i) => patch.print[(Math.floor(i / SIZE) & ~3) * SIZE + (i % SIZE)]);
+    const whole = edgeDamage({ ...patch, print: blocky })!;
     expect(whole.stairPx).toBeGreaterThan(edgeDamage(patch)!.stairPx);
   });
-  test("where nothing steps there is nothing to tell", () => {
+  test("where nothing meets there is nothing to tell", () => {
     expect(edgeDamage(edge(RED, RED, () => 0.2, 0.01))).toBeNull();
-    expect(edgeDamage(edge(RED, BLUE, (_, [r, , b]) => Math.max(0, r - b)))).toBeNull();
   });
 });
 
