@@ -38,6 +38,10 @@ export interface CaptureInfo {
   readonly clipped: Vector3 | null;
   /** Stops from sensor white to where the last channel saturates; highlights are measured up to there. */
   readonly headroomStops: number;
+  /** Bits of each channel as the file stores them, of what is no raw file. */
+  readonly bits?: 8 | 16;
+  /** True when the file stores colour at half the resolution of light, as most JPEGs do. */
+  readonly halvedColour?: boolean;
   /** True when the file holds no colour, so that weights have nothing to weigh. */
   readonly grey: boolean;
   /** Who demosaiced: ours, or the unpacker when there is no Bayer pattern. */

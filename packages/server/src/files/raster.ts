@@ -1,5 +1,6 @@
 import {
   readMatrixProfile,
+  rebuildHalvedColour,
   REC709_TO_REC2020,
   SRGB_TRANSFER,
   type CaptureInfo,
@@ -61,6 +62,7 @@ export async function readRaster(path: string): Promise<Raster> {
   const bits = depth === "uchar" && !meaning.wide ? 8 : 16;
   const table = decodeTable(bits === 8 ? 256 : 65536);
   const tables = meaning.curves.map(table);
+  const halvedColour = colours === 3 && metadata.chromaSubsampling === "4:2:0";
 
   async function* rows() {
     for (let top = 0; top < height; top += step) {
@@ -78,6 +80,7 @@ export async function readRaster(path: string): Promise<Raster> {
       const stored: Codes =
         depth === "uchar" ? data : new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
       const codes = info.channels === 1 ? tripled(stored) : stored;
+      if (halvedColour && codes instanceof Uint8Array) rebuildHalvedColour(codes, width, count);
       const sixteen = () => (codes instanceof Uint16Array ? codes : Uint16Array.from(codes, (code) => 257 * code));
       yield {
         codes: meaning.wide ? await toWide(sixteen(), { width, height: count }, meaning.wide) : codes,
@@ -104,6 +107,8 @@ export async function readRaster(path: string): Promise<Raster> {
       noise: null,
       clipped: null,
       headroomStops: 0,
+      bits: depth === "uchar" ? 8 : 16,
+      halvedColour,
       grey: colours === 1,
       demosaic: "none",
     },

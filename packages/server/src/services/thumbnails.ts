@@ -6,7 +6,7 @@ import { isWholeJpeg } from "../files/jpeg-file.ts";
 import type { Context } from "./context.ts";
 
 /** Raised when the same recipe would give another thumbnail than before. */
-const RENDER_VERSION = 2;
+const RENDER_VERSION = 3;
 const running = new Map<string, Promise<void>>();
 
 /** Path of a JPEG of the print (or of the negative in colour), made when it is not there yet. */

@@ -24,6 +24,11 @@ export function CaptureGroup({ negative }: { negative: Negative }) {
           </div>
         ))}
       </dl>
+      {limits(capture).map((limit) => (
+        <p key={limit} className="text-quiet mt-1">
+          {limit}
+        </p>
+      ))}
     </Group>
   );
 }
@@ -45,4 +50,13 @@ function sensor({ cfa, demosaic, kind }: CaptureInfo): string {
   if (demosaic === "directional") return `${cfa}, demosaiced by direction`;
   if (demosaic === "unpacker") return "no Bayer pattern: the unpacker's own colours are taken as they are";
   return kind === "raw" ? "linear" : "none: the file holds finished colours";
+}
+
+/** What a file of this kind cannot bear, told before it shows. */
+function limits({ bits, halvedColour }: CaptureInfo): string[] {
+  return [
+    bits === 8 && "Eight bits a channel: smooth skies may show steps when a family is moved far or grade is steep.",
+    halvedColour &&
+      "Colour is stored at half the resolution of light and was rebuilt along it: fine edges between families bear a stop, hardly two.",
+  ].filter((limit) => limit !== false && limit !== undefined);
 }
