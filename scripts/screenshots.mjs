@@ -60,6 +60,11 @@ try {
   await page.locator("main").evaluate((main) => (main.scrollTop = 0));
   await frames.nth(4).click({ modifiers: ["Control"] });
   await frames.nth(5).click({ modifiers: ["Control"] });
+  await page.waitForFunction(() =>
+    [...document.querySelectorAll("main img")].every(
+      (image) => image.getBoundingClientRect().top > innerHeight || (image.complete && image.naturalWidth > 0),
+    ),
+  );
   await keep("contact-sheet");
   await page.keyboard.press("l");
   await page.waitForSelector("text=Simulated camera");
@@ -82,7 +87,7 @@ try {
   await keep("weigh-film");
   await page.keyboard.press("l");
   await page.waitForSelector('[data-testid="sketch"] >> nth=7');
-  await page.waitForTimeout(2500);
+  await page.waitForTimeout(8000);
   await keep("starting-points");
   await page.keyboard.press("Escape");
   await page.keyboard.press("Control+z");

@@ -22,9 +22,12 @@ export interface ColourLattice {
   readonly filmMost: number;
 }
 
-/** Tabulates a model's memberships and film. What families' stops are does not matter here, so that moving one bakes nothing. */
-export function bakeLattice(model: GreyModel): ColourLattice {
-  const { count } = model.membership;
+/**
+ * Tabulates a model's memberships and film. What families' stops are does not matter here, so that moving one bakes nothing.
+ * @param byFamily - false when no family is moved: then the film's gain alone is told, as if everything were neutral.
+ */
+export function bakeLattice(model: GreyModel, byFamily = true): ColourLattice {
+  const count = byFamily ? model.membership.count : 0;
   const targets = count + 2;
   const nodeLength = (targets + 3) & ~3;
   const table = new Float32Array(NODES * nodeLength);
@@ -32,7 +35,8 @@ export function bakeLattice(model: GreyModel): ColourLattice {
   let [filmLeast, filmMost] = [Infinity, 0];
   let at = 0;
   forEachNode((colour) => {
-    familyShares(model, colour, shares);
+    if (byFamily) familyShares(model, colour, shares);
+    else shares[0] = 1;
     const film = 2 ** flooredFilmStops(model, colour);
     filmLeast = Math.min(filmLeast, film);
     filmMost = Math.max(filmMost, film);

@@ -41,7 +41,7 @@ export interface WeighPrint extends GroundPrint, NoisyPrint {
 export interface ColourMoves extends ColourLattice {
   /** Changes with whatever the table was made of. */
   readonly key: string;
-  /** Gain of each family, that of the neutrals last. */
+  /** Gain of each target of the table but the last: of each family, then of the neutrals; of all together when none is moved. */
   readonly gains: Float32Array;
   /** Least and greatest gain that any colour can get. */
   readonly least: number;
@@ -115,12 +115,14 @@ function prepareMoves(
     lightness,
     reach,
   ]);
-  const reads = [families, weigh.softness, balance, grey.floor, weigh.by === "film" ? weigh.film : null];
+  const byFamily = grey.familyStops.some((stops) => stops !== 0);
+  const film = weigh.by === "film" ? weigh.film : null;
+  const reads = [byFamily, families, weigh.softness, balance, grey.floor, film];
   const lattice = keep(`lattice ${area}`, reads, () => ({
-    ...bakeLattice(grey),
+    ...bakeLattice(grey, byFamily),
     key: hashOf(JSON.stringify(reads)),
   }));
-  const gains = Float32Array.from(grey.familyStops, (stops) => 2 ** stops);
+  const gains = byFamily ? Float32Array.from(grey.familyStops, (stops) => 2 ** stops) : Float32Array.of(1);
   return {
     ...lattice,
     gains,

@@ -29,7 +29,7 @@ import { halfWayToPlain } from "./weight-edits.ts";
 const DEAR_STOPS = 0.7;
 const FAIR_STOPS = 0.4;
 /** L* by which a line along an edge may stand out, pixels by which it may be jagged, share of the picture that may clip. */
-const CLEAN_CONTOUR = 2.5;
+const CLEAN_CONTOUR = 3;
 const CLEAN_STAIR_PX = 0.4;
 const CLEAN_CLIPPING = 0.002;
 

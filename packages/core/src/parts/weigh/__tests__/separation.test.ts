@@ -14,6 +14,7 @@ import { newFamily, type ColourCell } from "../find-families.ts";
 import { leastChange } from "../least-change.ts";
 import type { Boundary, FamilyFacts } from "../picture-colours.ts";
 import { findNeighbours } from "../separation.ts";
+import { keeps, tasteOf } from "../taste.ts";
 import { FARTHEST_PARTED, solve } from "../solve.ts";
 import { partByWeights } from "../solve-weights.ts";
 import { startingPoints, throwDice } from "../starting-points.ts";
@@ -164,6 +165,27 @@ describe("solving", () => {
     expect(size).toBeLessThan(least + 0.2);
   });
 
+  test("whatever is parted, no family becomes paper, the mean tone stays, and the sky no lighter than the clouds", () => {
+    const random = seeded(11);
+    const scale = (colour: Vector3, by: number): Vector3 => [colour[0] * by, colour[1] * by, colour[2] * by];
+    for (let round = 0; round < 12; round++) {
+      const lights = COLOURS.map(() => 0.6 + 1.6 * random());
+      const facts = FACTS.map((one, i): FamilyFacts => ({
+        ...one,
+        share: 0.05 + random(),
+        hint: i === 3 ? "sky" : null,
+        working: scale(one.working, lights[i]),
+        samples: one.samples.map(({ working, weight }) => ({ working: scale(working, lights[i]), weight })),
+      }));
+      const probe = new FamilyProbe(CAPTURE, recipeOf(), facts);
+      const { weigh } = solve(probe, BOUNDARIES, { kind: "part all" });
+      expect(keeps(probe, weigh, tasteOf(probe))).toBe(true);
+      const mean = (of: Recipe["weigh"]) => probe.greys(of).reduce((sum, { lightness }, k) => sum + facts[k].share * lightness, 0) / facts.reduce((sum, { share }) => sum + share, 0); // prettier-ignore
+      expect(Math.abs(mean(weigh) - mean(probe.weigh))).toBeLessThan(6.5);
+      const [sky, clouds] = [probe.greys(weigh)[3].lightness, probe.greys(weigh)[4].lightness];
+      if (probe.greys()[4].lightness >= probe.greys()[3].lightness) expect(sky).toBeLessThan(clouds + 0.5);
+    }
+  });
   test("all merged pairs at once, and nothing that was apart comes together", () => {
     const probe = probeOf();
     const solution = solve(probe, BOUNDARIES, { kind: "part all" });
