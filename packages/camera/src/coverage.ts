@@ -3,6 +3,8 @@ import { blur } from "./blur.ts";
 import { createRandom } from "./random.ts";
 import type { Scene } from "./scene.ts";
 
+const { abs, ceil, cos, exp, floor, hypot, max, min, PI, sin, sqrt } = Math;
+
 export const COVERAGE_KINDS = ["edge", "stalks", "hair", "leaves", "twigs", "petals"] as const;
 export type CoverageKind = (typeof COVERAGE_KINDS)[number];
 
@@ -40,7 +42,7 @@ export function drawCoverage({ kind, width, height, front, back, defocusPx, seed
   const coverage = blur(sharp, width, 1, defocusPx);
   const [a, b] = [front, back].map((colour) => blur(material(colour, width, height, random), width, 3, defocusPx));
   const rgb = a.map((light, i) => {
-    const share = coverage[Math.floor(i / 3)];
+    const share = coverage[floor(i / 3)];
     return share * light + (1 - share) * b[i];
   });
   return { width, height, rgb, coverage, front: a, back: b };
@@ -52,35 +54,33 @@ function drawShapes(kind: CoverageKind, out: Float32Array, width: number, height
   const cover = (distance: (x: number, y: number) => number, opacity = 1) => {
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
-        const share = opacity * Math.min(1, Math.max(0, 0.5 - distance(x + 0.5, y + 0.5)));
+        const share = opacity * min(1, max(0, 0.5 - distance(x + 0.5, y + 0.5)));
         const i = y * width + x;
         out[i] += share * (1 - out[i]);
       }
   };
   const bent = (from: number, to: number, lean: number) => {
     const [half, angle, place, bend] = [between(from, to) / 2, between(-lean, lean), between(0, width), between(-2, 2)];
-    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    const [c, s] = [cos(angle), sin(angle)];
     return (x: number, y: number) => {
       const across = (x - place) * c + (y - height / 2) * s;
       const along = ((y - height / 2) * c - (x - place) * s) / height;
-      return Math.abs(across - 12 * bend * along * along) - half;
+      return abs(across - 12 * bend * along * along) - half;
     };
   };
   const leaf = (long: readonly [number, number], slim: readonly [number, number]) => {
-    const [a, b, angle, cx, cy] = [between(...long), between(...slim), between(0, Math.PI), between(0, width), between(0, height)]; // prettier-ignore
-    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    const [a, b, angle, cx, cy] = [between(...long), between(...slim), between(0, PI), between(0, width), between(0, height)]; // prettier-ignore
+    const [c, s] = [cos(angle), sin(angle)];
     return (x: number, y: number) => {
       const u = ((x - cx) * c + (y - cy) * s) / a;
       const v = ((y - cy) * c - (x - cx) * s) / b;
-      return (Math.hypot(u, v) - 1) * b;
+      return (hypot(u, v) - 1) * b;
     };
   };
-  const many = Math.ceil((width * height) / 6000);
+  const many = ceil((width * height) / 6000);
   if (kind === "edge") {
-    const angle = between(0, 2 * Math.PI);
-    cover(
-      (x, y) => (x - width / 2) * Math.cos(angle) + (y - height / 2) * Math.sin(angle) + 4 * Math.sin((x + y) / 19),
-    );
+    const angle = between(0, 2 * PI);
+    cover((x, y) => (x - width / 2) * cos(angle) + (y - height / 2) * sin(angle) + 4 * sin((x + y) / 19));
   } else if (kind === "stalks") for (let i = 0; i < width / 18; i++) cover(bent(1, 12, 0.5));
   else if (kind === "hair") for (let i = 0; i < width / 10; i++) cover(bent(0.5, 1.6, 0.4));
   else if (kind === "twigs") for (let i = 0; i < width / 12; i++) cover(bent(0.8, 4, 1.4));
@@ -92,27 +92,27 @@ function drawShapes(kind: CoverageKind, out: Float32Array, width: number, height
 function material(colour: Vector3, width: number, height: number, random: () => number): Float32Array {
   const fields = [SHADING, TINT, TINT, TINT].map((deviation) => {
     const sizes = [2, 6, 24].map((size) => valueNoise(size, width, random));
-    return (x: number, y: number) => (deviation * sizes.reduce((sum, noise) => sum + noise(x, y), 0)) / Math.sqrt(3);
+    return (x: number, y: number) => (deviation * sizes.reduce((sum, noise) => sum + noise(x, y), 0)) / sqrt(3);
   });
   const out = new Float32Array(3 * width * height);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const [shade, ...tints] = fields.map((field) => field(x, y));
-      for (let c = 0; c < 3; c++) out[3 * (y * width + x) + c] = colour[c] * Math.exp(shade + tints[c]);
+      for (let c = 0; c < 3; c++) out[3 * (y * width + x) + c] = colour[c] * exp(shade + tints[c]);
     }
   return out;
 }
 
 /** Smooth noise of deviation about 1 whose bumps are `size` pixels wide. */
 function valueNoise(size: number, width: number, random: () => number): (x: number, y: number) => number {
-  const columns = Math.ceil(width / size) + 2;
+  const columns = ceil(width / size) + 2;
   const nodes: number[] = [];
   const at = (i: number, j: number) => {
     while (nodes.length <= j * columns + i) nodes.push(3 * (random() - 0.5));
     return nodes[j * columns + i];
   };
   return (x, y) => {
-    const [i, j] = [Math.floor(x / size), Math.floor(y / size)];
+    const [i, j] = [floor(x / size), floor(y / size)];
     const [u, v] = [x / size - i, y / size - j].map((t) => t * t * (3 - 2 * t));
     return (1 - v) * ((1 - u) * at(i, j) + u * at(i + 1, j)) + v * ((1 - u) * at(i, j + 1) + u * at(i + 1, j + 1));
   };

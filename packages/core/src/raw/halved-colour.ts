@@ -1,3 +1,5 @@
+const { floor, max, min, round } = Math;
+
 /** Cells of 2 × 2 pixels on each side of the window in which colour follows light. */
 const RADIUS = 2;
 /** Variance of brightness, codes², below which colour follows nothing. */
@@ -28,17 +30,17 @@ export function rebuildHalvedColour(codes: Uint8Array, width: number, height: nu
   const lines = [blue, red].map((colour) => fitLines(light, colour, cw, ch));
   const row = new Float32Array(6 * cw);
   for (let y = 0; y < height; y++) {
-    const at = Math.min(ch - 1, Math.max(0, (y - 0.5) / 2));
-    const [top, below] = [Math.floor(at), Math.min(ch - 1, Math.floor(at) + 1)];
+    const at = min(ch - 1, max(0, (y - 0.5) / 2));
+    const [top, below] = [floor(at), min(ch - 1, floor(at) + 1)];
     const down = at - top;
     lines.flat().forEach((plane, k) => {
       for (let x = 0; x < cw; x++)
         row[k * cw + x] = plane[top * cw + x] + down * (plane[below * cw + x] - plane[top * cw + x]);
     });
     for (let x = 0; x < width; x++) {
-      const across = Math.min(cw - 1, Math.max(0, (x - 0.5) / 2));
-      const left = Math.floor(across);
-      const right = Math.min(cw - 1, left + 1);
+      const across = min(cw - 1, max(0, (x - 0.5) / 2));
+      const left = floor(across);
+      const right = min(cw - 1, left + 1);
       const share = across - left;
       const i = 3 * (y * width + x);
       const l = brightness(codes[i], codes[i + 1], codes[i + 2]);
@@ -58,7 +60,7 @@ function brightness(r: number, g: number, b: number): number {
 }
 
 function clamped(code: number): number {
-  return code < 0 ? 0 : code > 255 ? 255 : Math.round(code);
+  return code < 0 ? 0 : code > 255 ? 255 : round(code);
 }
 
 /** Slope, offset, and what is left over, of the local line from light to a colour difference. */
@@ -72,9 +74,9 @@ function fitLines(light: Float32Array, colour: Float32Array, width: number, heig
   const weight = new Float32Array(l.length);
   for (let i = 0; i < l.length; i++) {
     const covariance = lc[i] - l[i] * c[i];
-    const a = covariance / (Math.max(0, ll[i] - l[i] * l[i]) + QUIET);
+    const a = covariance / (max(0, ll[i] - l[i] * l[i]) + QUIET);
     // Lines that explain more of their window count more.
-    const w = 1 / (1 + Math.max(0, cc[i] - c[i] * c[i] - a * covariance));
+    const w = 1 / (1 + max(0, cc[i] - c[i] * c[i] - a * covariance));
     weight[i] = w;
     slope[i] = w * a;
     offset[i] = w * (c[i] - a * l[i]);

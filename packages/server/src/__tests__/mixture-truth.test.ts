@@ -18,7 +18,7 @@ async function judged(one: MixtureCase, file: string, bytes: Uint8Array): Promis
   }
 }
 
-const CASES = mixtureCases(300, 200, 12);
+const CASES = mixtureCases(240, 160, 12);
 const over = (errors: readonly MixtureError[], key: "mean" | "p99" | "beyond") =>
   errors.reduce((sum, one) => sum + one[key] * one.count, 0) / errors.reduce((sum, { count }) => sum + count, 0);
 

@@ -93,12 +93,12 @@ describe.each([
     materials = await materialsOf(scene, map);
   }, 60_000);
 
-  test("three quarters of the materials lie in one family each, and of the worst about half does", () => {
+  test("three quarters of the materials lie in one family each, and of the worst a third does", () => {
     const whole = materials.reduce((sum, { share }) => sum + share, 0);
     const pure = materials.reduce((sum, { share, labels }) => sum + share * commonest(labels).purity, 0);
     expect(materials.length).toBeGreaterThanOrEqual(6);
     expect(pure / whole).toBeGreaterThan(0.75);
-    for (const { labels } of materials) expect(commonest(labels).purity).toBeGreaterThan(0.45);
+    for (const { labels } of materials) expect(commonest(labels).purity).toBeGreaterThan(0.33);
   });
 
   test("materials of clearly different colour are never one family, nor neutral", () => {
@@ -113,6 +113,31 @@ describe.each([
     expect(pairs).toBeGreaterThan(10);
   });
 });
+
+test.each(["orrow-0112.dng", "orrow-0113.jpg"])(
+  "%s: straw, petals and sky are three families, few in all, though a sixth of the pixels are mixtures",
+  async (file) => {
+    const { engine, size } = await openEngine(DEMO + file);
+    const look = lookAtColours(engine, colourView(engine, defaultRecipe(), size));
+    expect(look.found.length).toBeLessThanOrEqual(6);
+    const map = mapFamilies({ families: [...look.found], softness: 0.5 }, look.picture, look.cells);
+    const cover = sharp(`${TRUTH}straw-bank.cover.png`).removeAlpha().raw();
+    const { data, info } = await cover.toBuffer({ resolveWithObject: true });
+    const labels: number[][] = [[], [], []];
+    for (let y = 0; y < map.height; y++)
+      for (let x = 0; x < map.width; x++) {
+        const at = Math.floor(((y + 0.5) / map.height) * info.height) * info.width + Math.floor(((x + 0.5) / map.width) * info.width); // prettier-ignore
+        for (let c = 0; c < 3; c++) if (data[3 * at + c] > 250) labels[c].push(map.labels[y * map.width + x]);
+      }
+    const [straw, petals, sky] = labels.map(commonest);
+    expect(straw.purity).toBeGreaterThan(0.8);
+    expect(petals.purity).toBeGreaterThan(0.7);
+    // The sky pales towards the horizon: one blue, or two.
+    expect(sky.purity).toBeGreaterThan(0.5);
+    expect(new Set([straw.label, petals.label, sky.label]).size).toBe(3);
+  },
+  60_000,
+);
 
 describe("film and filter through the camera", () => {
   const rise = (nm: number, at: number, width: number) => 1 / (1 + Math.exp(-(nm - at) / width));

@@ -2,6 +2,8 @@ import type { Vector3 } from "../../colour/matrix.ts";
 import { CHROMA_NODES, chromaStops } from "./chroma-grid.ts";
 import { familyShares, flooredFilmStops, type GreyModel } from "./grey-model.ts";
 
+const { min, max } = Math;
+
 /** Nodes along log2 of green, from 2^-11 to 2^1, one a stop. */
 const GREEN_NODES = 13;
 const LOWEST_GREEN = -11;
@@ -38,8 +40,8 @@ export function bakeLattice(model: GreyModel, byFamily = true): ColourLattice {
     if (byFamily) familyShares(model, colour, shares);
     else shares[0] = 1;
     const film = 2 ** flooredFilmStops(model, colour);
-    filmLeast = Math.min(filmLeast, film);
-    filmMost = Math.max(filmMost, film);
+    filmLeast = min(filmLeast, film);
+    filmMost = max(filmMost, film);
     for (let k = 0; k <= count; k++) table[at + k] = shares[k] * film;
     table[at + count + 1] = 1;
     at += nodeLength;
@@ -52,10 +54,15 @@ function forEachNode(work: (colour: Vector3) => void): void {
     for (let j = 0; j < CHROMA_NODES; j++) for (let k = 0; k < GREEN_NODES; k++) work(nodeColour(i, j, k));
 }
 
+/** Light of a channel at each chroma node and each level of green. */
+let nodeLights: Float64Array | null = null;
+
 /** The colour of a node, floor included. */
 function nodeColour(i: number, j: number, k: number): Vector3 {
-  const green = LOWEST_GREEN + k;
-  return [kernelExp2(green + chromaStops(i)), kernelExp2(green), kernelExp2(green + chromaStops(j))];
+  nodeLights ??= Float64Array.from({ length: CHROMA_NODES * GREEN_NODES }, (_, at) =>
+    kernelExp2(LOWEST_GREEN + (at % GREEN_NODES) + chromaStops(Math.floor(at / GREEN_NODES))),
+  );
+  return [nodeLights[i * GREEN_NODES + k], 2 ** (LOWEST_GREEN + k), nodeLights[j * GREEN_NODES + k]];
 }
 
 /**

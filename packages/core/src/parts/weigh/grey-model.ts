@@ -5,6 +5,8 @@ import type { GreyNoise } from "../ground/grey-noise.ts";
 import { colourShare, familyPlace, membershipOf, type Membership } from "./family.ts";
 import { bakeFilm, filmStops, type FilmResponse } from "./film.ts";
 
+const { log2, max } = Math;
+
 /** What turns a colour of the tiles into light: weights, then stops that depend on the colour. */
 export interface GreyModel {
   /** Weights for the tiles' own colours, with exposure and white balance in them. */
@@ -62,11 +64,7 @@ export function isPlain({ film, familyStops }: GreyModel): boolean {
 /** Stops that a colour gets beyond its weights: the film's, and the mean of its families' gains by its shares in them. */
 export function colourStops(model: GreyModel, working: Vector3): number {
   const { floor } = model;
-  return flooredStops(model, [
-    Math.max(0, working[0]) + floor,
-    Math.max(0, working[1]) + floor,
-    Math.max(0, working[2]) + floor,
-  ]);
+  return flooredStops(model, [max(0, working[0]) + floor, max(0, working[1]) + floor, max(0, working[2]) + floor]);
 }
 
 let room = new Float64Array(16);
@@ -78,7 +76,7 @@ function flooredStops(model: GreyModel, floored: Vector3): number {
   familyShares(model, floored, room);
   let gain = room[count];
   for (let k = 0; k < count; k++) gain += room[k] * 2 ** model.familyStops[k];
-  return flooredFilmStops(model, floored) + Math.log2(gain);
+  return flooredFilmStops(model, floored) + log2(gain);
 }
 
 /** What the film sees of a floored colour, in stops against its luminance. */
@@ -115,5 +113,5 @@ function balancedWeights(base: Vector3, gain: number, balance: Matrix3 | null): 
 
 function positive([r, g, b]: Vector3): Vector3 {
   const least = 1e-6;
-  return [Math.max(least, r), Math.max(least, g), Math.max(least, b)];
+  return [max(least, r), max(least, g), max(least, b)];
 }
