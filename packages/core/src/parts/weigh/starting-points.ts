@@ -56,6 +56,7 @@ export function startingPoints(
     const share = [1, 0.85, 0.7, 0.55, 0.4, 0.25].find((part) => keeps(probe, towards(part), bounds)) ?? 0.1;
     return towards(share);
   };
+  const parted = solve(probe.under(plain), boundaries, { kind: "part all" });
   const points: StartingPoint[] = [
     { id: "luminance", name: "Plain luminance", why: "the reference", weigh: plain },
     {
@@ -64,12 +65,10 @@ export function startingPoints(
       why: "keeps most of the colour contrast",
       weigh: byWeights(contrastWeights(cells)),
     },
-    {
-      id: "parted",
-      name: "Neighbours parted",
-      why: "merged neighbours get two greys",
-      weigh: solve(probe.under(plain), boundaries, { kind: "part all" }).weigh,
-    },
+    // Where nothing has merged it would be the reference again.
+    ...(parted.changes.length > 0
+      ? [{ id: "parted", name: "Neighbours parted", why: "merged neighbours get two greys", weigh: parted.weigh }]
+      : []),
     { id: "flat", name: "Flattest", why: "everything open, to sculpt from", weigh: byWeights(flattestWeights(cells)) },
     {
       id: "skin",
