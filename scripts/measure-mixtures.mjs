@@ -13,9 +13,12 @@ const CAMERA = { ...camera.HALDEN_ONE, hotPixels: 0 };
 const CASES = 24;
 
 /** Ways from scene to file. */
-const raw = (iso) => ({ file: "a.dng", make: (scene, seed) => camera.shoot(scene, { iso, seed, camera: CAMERA }) });
-const jpeg = (quality) => ({ file: "a.jpg", make: (scene, seed) => camera.shootJpeg(scene, { stops: 0, quality, seed }) }); // prettier-ignore
-const PNG = { file: "a.png", make: png };
+export const raw = (iso) => ({
+  file: "a.dng",
+  make: (scene, seed) => camera.shoot(scene, { iso, seed, camera: CAMERA }),
+});
+export const jpeg = (quality) => ({ file: "a.jpg", make: (scene, seed) => camera.shootJpeg(scene, { stops: 0, quality, seed }) }); // prettier-ignore
+export const PNG = { file: "a.png", make: png };
 const SOURCES = {
   "raw ISO 100": raw(100),
   "raw ISO 400": raw(400),

@@ -5,6 +5,7 @@ import { createRequire } from "node:module";
 import { join } from "node:path";
 import * as camera from "@yelm/camera";
 import * as core from "@yelm/core";
+import { banding, detail } from "./measure-detail.mjs";
 import { mixtures } from "./measure-mixtures.mjs";
 import { ROOT } from "./run.mjs";
 
@@ -240,4 +241,6 @@ await demosaicing();
 await noise();
 await edges();
 await fallOff();
+await detail(heap, table);
+await banding(heap, table);
 await mixtures(heap, table);

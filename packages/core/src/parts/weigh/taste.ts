@@ -20,12 +20,15 @@ const BARE_PARTS = 99;
 const LIGHT_PARTS = 1.3;
 /** Farthest that the picture's mean tone may move, stops. */
 const MIDDLE_MOVES = 1 / 3;
+/** Below this a group may be hair or its shade, L*. */
+const AS_DARK_AS_HAIR = 38;
 /** Bounds count as kept within this, L*. */
 const CLOSE = 0.4;
 
 /**
  * What no proposal may do to a picture: nothing becomes bare paper that was not, its mean tone stays within a third of a
- * stop, and a sky that was no lighter than the neutrals (clouds) stays so.
+ * stop, a sky that was no lighter than the neutrals (clouds) stays so, and skin that was lighter than something dark (hair)
+ * does too.
  * @param from - the Weigh that the picture is compared with.
  * @param options - not strict: neither the mean tone counts nor light parts; films and filters are known by how they move them.
  */
@@ -53,7 +56,16 @@ export function tasteOf(probe: FamilyProbe, from: Weigh = probe.weigh, { strict 
       ? [{ first: neutrals, second: k, sign: 1, atLeast: 0 }]
       : [],
   );
-  return [...notBare, ...(strict ? mean : []), ...skies];
+  const skins = facts.flatMap(({ hint, share }, k): ToneBound[] =>
+    hint === "skin" && share > 0
+      ? facts.flatMap((other, j): ToneBound[] =>
+          other.share > 0 && tones[j] < Math.min(AS_DARK_AS_HAIR, tones[k])
+            ? [{ first: k, second: j, sign: 1, atLeast: 0 }]
+            : [],
+        )
+      : [],
+  );
+  return [...notBare, ...(strict ? mean : []), ...skies, ...skins];
 }
 
 export function tonesOf(probe: FamilyProbe, weigh: Weigh): Tones {

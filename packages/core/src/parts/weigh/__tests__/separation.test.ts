@@ -186,6 +186,25 @@ describe("solving", () => {
       if (probe.greys()[4].lightness >= probe.greys()[3].lightness) expect(sky).toBeLessThan(clouds + 0.5);
     }
   });
+
+  test("skin stays lighter than dark hair, though parting the two the other way round would be the smaller change", () => {
+    const facts = FACTS.map((one, i): FamilyFacts => ({ ...one, hint: i === 0 ? "skin" : null }));
+    // The first two are one grey; the second a little darker, and dark.
+    const dark = (stops: readonly number[]) => {
+      const recipe = recipeOf();
+      const families = recipe.weigh.families.map((family, i) => ({ ...family, stops: stops[i] ?? 0 }));
+      return { ...recipe, ground: { ...recipe.ground, exposureEv: -1.6 }, weigh: { ...recipe.weigh, families } };
+    };
+    const probe = [0, -0.1, -0.2, -0.3, -0.4, 0.1, 0.2, 0.3, 0.4]
+      .map((stops) => new FamilyProbe(CAPTURE, dark([stops]), facts))
+      .find((one) => greyGap(one, one.weigh, 0, 1) > 0.2 && greyGap(one, one.weigh, 0, 1) < 4);
+    const greys = probe!.greys();
+    expect(greys[1].lightness).toBeLessThan(38);
+    const { weigh } = solve(probe!, BOUNDARIES, { kind: "part", first: 1, second: 0, apart: 8 });
+    expect(greyGap(probe!, weigh, 0, 1)).toBeGreaterThan(-0.5);
+    expect(tasteOf(probe!).some(({ first, second }) => first === 0 && second === 1)).toBe(true);
+  });
+
   test("all merged pairs at once, and nothing that was apart comes together", () => {
     const probe = probeOf();
     const solution = solve(probe, BOUNDARIES, { kind: "part all" });
