@@ -52,7 +52,7 @@ function mixRows(plane: usize, y0: i32, y1: i32, f: f32, stride: i32, width: i32
 /** Four values between pairs of neighbours at byte offsets `index`, `f` of the way. */
 // @ts-ignore: decorator
 @inline
-function betweenx4(row: usize, index: v128, f: v128): v128 {
+export function betweenx4(row: usize, index: v128, f: v128): v128 {
   let p = v128.load64_zero(row + i32x4.extract_lane(index, 0));
   p = v128.load64_lane(row + i32x4.extract_lane(index, 1), p, 1);
   let q = v128.load64_zero(row + i32x4.extract_lane(index, 2));

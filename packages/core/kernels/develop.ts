@@ -31,3 +31,11 @@ export function copyRect(src: usize, srcStride: i32, out: usize, outStride: i32,
   for (let y = 0; y < height; y++)
     memory.copy(out + (<usize>(y * outStride) << 2), src + (<usize>(y * srcStride) << 2), bytes);
 }
+
+/** out += plane, n values, a multiple of 4. */
+export function addPlane(out: usize, plane: usize, n: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const at = <usize>i << 2;
+    v128.store(out + at, f32x4.add(v128.load(out + at), v128.load(plane + at)));
+  }
+}

@@ -1,12 +1,12 @@
 export { halfToFloat, floatToHalf } from "./half";
 export { weighHalf, liftCorners } from "./weigh";
 export { colourRatios, gatherVotes, gatherMixtures, interleave, fitVotes, weighByField } from "./field";
-export { develop, copyRect } from "./develop";
+export { develop, copyRect, addPlane } from "./develop";
 export { stopsAndSquares, guidedLine, localContrast } from "./base-detail";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
-export { drawEllipse, drawRamp, addEdgeBurn, strokePiece, buildUp, addScaled, addConstant, mixByMask } from "./mask";
+export { drawEllipse, drawRamp, addEdgeBurn, strokePiece, buildUp, addScaled, addStretched, buildUpStretched, mixByMask } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";

@@ -1,3 +1,5 @@
+import { betweenx4 } from "./base-detail";
+
 // Shapes of light. Coordinates are negative fractions; a frame pixel (x, y) lies at (ax·x + bx·y + cx, ay·x + by·y + cy).
 
 // @ts-ignore: decorator
@@ -39,13 +41,13 @@ export function drawRamp(out: usize, width: i32, height: i32, ax: f64, bx: f64, 
 
 /** Edge burn: adds `gain` × (how far past `start` towards the corner), along the longer of the two half axes. */
 export function addEdgeBurn(
-  out: usize, width: i32, height: i32, x0: f64, y0: f64, stepX: f64, stepY: f64, start: f32, roundness: f32, gain: f32,
+  out: usize, stride: i32, width: i32, height: i32, x0: f64, y0: f64, stepX: f64, stepY: f64, start: f32, roundness: f32, gain: f32,
 ): void {
   const steps = f32x4(0, 1, 2, 3);
   for (let y = 0; y < height; y++) {
     const v = f32x4.splat(<f32>Math.abs(y0 + stepY * y));
     for (let x = 0; x < width; x += 4) {
-      const at = out + (<usize>(y * width + x) << 2);
+      const at = out + (<usize>(y * stride + x) << 2);
       const u = f32x4.abs(f32x4.add(f32x4.splat(<f32>(x0 + stepX * x)), f32x4.mul(steps, f32x4.splat(<f32>stepX))));
       const round = f32x4.mul(f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v))), f32x4.splat(0.70710678));
       const square = f32x4.max(u, v);
@@ -86,33 +88,98 @@ export function strokePiece(
   }
 }
 
-/** Builds one stroke into a mask: mask ← 1 - (1 - mask)(1 - stroke), or mask·(1 - stroke) when it erases. */
-export function buildUp(mask: usize, stroke: usize, n: i32, erase: i32): void {
+// @ts-ignore: decorator
+@inline
+function builtUp(m: v128, stroke: v128, erase: i32): v128 {
   const one = f32x4.splat(1);
-  for (let i = 0; i < n; i += 4) {
-    const at = <usize>i << 2;
-    const rest = f32x4.sub(one, v128.load(stroke + at));
-    const m = v128.load(mask + at);
-    v128.store(mask + at, erase ? f32x4.mul(m, rest) : f32x4.sub(one, f32x4.mul(f32x4.sub(one, m), rest)));
+  const rest = f32x4.sub(one, stroke);
+  return erase ? f32x4.mul(m, rest) : f32x4.sub(one, f32x4.mul(f32x4.sub(one, m), rest));
+}
+
+/** Builds one stroke into a mask: mask ← 1 - (1 - mask)(1 - stroke), or mask·(1 - stroke) when it erases. Width is a multiple of 4. */
+export function buildUp(
+  mask: usize, stride: i32, stroke: usize, strokeStride: i32, width: i32, height: i32, erase: i32,
+): void {
+  for (let y = 0; y < height; y++) {
+    const to = mask + (<usize>(y * stride) << 2), from = stroke + (<usize>(y * strokeStride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      v128.store(to + at, builtUp(v128.load(to + at), v128.load(from + at), erase));
+    }
   }
 }
 
-/** out ← out + gain · (invert ? 1 - mask : mask) */
-export function addScaled(out: usize, mask: usize, n: i32, gain: f32, invert: i32): void {
-  for (let i = 0; i < n; i += 4) {
-    const at = <usize>i << 2;
-    let m = v128.load(mask + at);
-    if (invert) m = f32x4.sub(f32x4.splat(1), m);
-    v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(f32x4.splat(gain), m)));
+/** Steps in which masks are summed, stops: sums below 1024 stops are then exact in any order, and taking a move out again too. */
+const SUM_STEPS: f32 = 16384;
+
+/** out += gain · mask in whole steps of 1/16384, in a rectangle. Up to three values beyond each row's end are written. */
+export function addScaled(out: usize, stride: i32, mask: usize, maskStride: i32, width: i32, height: i32, gain: f32): void {
+  const g = f32x4.splat(gain * SUM_STEPS), step = f32x4.splat(1 / SUM_STEPS);
+  for (let y = 0; y < height; y++) {
+    const to = out + (<usize>(y * stride) << 2), from = mask + (<usize>(y * maskStride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      const term = f32x4.mul(f32x4.nearest(f32x4.mul(g, v128.load(from + at))), step);
+      v128.store(to + at, f32x4.add(v128.load(to + at), term));
+    }
   }
 }
 
-/** out ← out + value */
-export function addConstant(out: usize, n: i32, value: f32): void {
-  const v = f32x4.splat(value);
-  for (let i = 0; i < n; i += 4) {
-    const at = out + (<usize>i << 2);
-    v128.store(at, f32x4.add(v128.load(at), v));
+/** Two rows of a coarser plane mixed where fine row `y` lies. The plane begins one pixel before the one of the first fine one. */
+// @ts-ignore: decorator
+@inline
+function stretchDown(coarse: usize, stride: i32, width: i32, row: usize, ratio: f32, y: i32): void {
+  const sy = <f32>0.5 + ratio * (<f32>y + <f32>0.5);
+  const iy = <i32>sy;
+  const f = f32x4.splat(sy - <f32>iy);
+  const a = coarse + (<usize>(iy * stride) << 2), b = a + (<usize>stride << 2);
+  for (let x = 0; x < width; x += 4) {
+    const at = <usize>x << 2;
+    const top = v128.load(a + at);
+    v128.store(row + at, f32x4.add(top, f32x4.mul(f, f32x4.sub(v128.load(b + at), top))));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function stretchAcross(row: usize, ratio: f32, x: i32): v128 {
+  const places = f32x4.add(f32x4.splat(<f32>x + <f32>0.5), f32x4(0, 1, 2, 3));
+  const sx = f32x4.add(f32x4.splat(0.5), f32x4.mul(f32x4.splat(ratio), places));
+  const whole = f32x4.floor(sx);
+  const index = i32x4.shl(v128.and(f32x4.add(whole, f32x4.splat(8388608)), i32x4.splat(0x7fffff)), 2);
+  return betweenx4(row, index, f32x4.sub(sx, whole));
+}
+
+/**
+ * out += a coarser plane stretched to it in straight lines, `ratio` coarse pixels a pixel (1/2, 1/4, …). The coarse plane
+ * begins one pixel before the one in which `out` begins and ends one beyond. `row` is room for coarseWidth + 4 values.
+ */
+export function addStretched(
+  out: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, row: usize,
+  ratio: f32,
+): void {
+  for (let y = 0; y < height; y++) {
+    stretchDown(coarse, coarseStride, coarseWidth, row, ratio, y);
+    const to = out + (<usize>(y * stride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = to + (<usize>x << 2);
+      v128.store(at, f32x4.add(v128.load(at), stretchAcross(row, ratio, x)));
+    }
+  }
+}
+
+/** Builds a stroke that was drawn coarser into a mask; the planes lie as in `addStretched`. Width is a multiple of 4. */
+export function buildUpStretched(
+  mask: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, row: usize,
+  ratio: f32, erase: i32,
+): void {
+  for (let y = 0; y < height; y++) {
+    stretchDown(coarse, coarseStride, coarseWidth, row, ratio, y);
+    const to = mask + (<usize>(y * stride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = to + (<usize>x << 2);
+      v128.store(at, builtUp(v128.load(at), stretchAcross(row, ratio, x), erase));
+    }
   }
 }
 

@@ -16,6 +16,7 @@ export class StageGraph<P extends GraphPrint> {
   readonly #store: SlotStore;
   readonly #stages: ReadonlyMap<string, Stage<P>>;
   readonly #values = new Map<string, Float32Array>();
+  readonly #notes = new Map<string, unknown>();
   /** Keys of tiles' results, by print; two prints that share a key share the result. */
   readonly #keys = new WeakMap<P, Map<string, string>>();
 
@@ -102,7 +103,7 @@ export class StageGraph<P extends GraphPrint> {
       const inner: string[] = [];
       const mark = this.#heap.mark();
       try {
-        stage.compute(this.#context(print, stage, place, rect, inner), place.level, rect, out);
+        stage.compute(this.#context(print, stage, inner), place.level, rect, out);
       } finally {
         this.#heap.release(mark);
         for (const one of inner) this.#store.unpin(one);
@@ -133,7 +134,7 @@ export class StageGraph<P extends GraphPrint> {
     return out;
   }
 
-  #context(print: P, stage: Stage<P>, place: TilePlace, tile: Rect, held: string[]): StageContext<P> {
+  #context(print: P, stage: Stage<P>, held: string[]): StageContext<P> {
     return {
       heap: this.#heap,
       print,
@@ -153,13 +154,15 @@ export class StageGraph<P extends GraphPrint> {
       withKept: (key, compute, use) => {
         const pinned: string[] = [];
         try {
-          const id = `${key}/${tileKey(place)}/${tile.width}x${tile.height}`;
-          const [plane] = this.#kept(id, { ...stage, planes: 1 }, pinned, ([out]) => compute(out));
+          const { name, costNs } = stage;
+          const [plane] = this.#kept(key, { name, costNs, planes: 1 }, pinned, ([out]) => compute(out));
           use(plane);
         } finally {
           for (const one of pinned) this.#store.unpin(one);
         }
       },
+      notes: this.#notes,
+      isKept: (key) => this.#store.has(key),
       keptValues: (key, make) => this.#keptValues(`${stage.name}/${key}`, make),
     };
   }

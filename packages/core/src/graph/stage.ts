@@ -33,10 +33,14 @@ export interface StageContext<P extends GraphPrint> {
   /** A tile of the negative: three planes of half floats. */
   negativeTile(this: void, place: TilePlace): Uint16Array;
   /**
-   * A part of this stage's work that outlives other parts' changes, kept under a key of its own for this tile: computed when
-   * it is not kept, held while `use` runs, and let go.
+   * A part of this stage's work that outlives other parts' changes, kept under a key of its own, which says everything it
+   * depends on, its place too: computed when it is not kept, held while `use` runs, and let go.
    */
   withKept(this: void, key: string, compute: (out: number) => void, use: (plane: number) => void): void;
+  /** Whether {@link withKept} would find a part. */
+  isKept(this: void, key: string): boolean;
+  /** What the stage notes for itself from one tile to the next: only what saves work, never what changes a result. */
+  readonly notes: Map<string, unknown>;
   /**
    * Values of the whole negative that several tiles and changes read, kept under a key in ordinary memory; when there are too
    * many, what was used longest ago is given up.

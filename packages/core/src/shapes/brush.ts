@@ -2,7 +2,7 @@ import { Type, type Static } from "@sinclair/typebox";
 import type { KernelHeap } from "../kernels/heap.ts";
 import { rangeOf } from "../schema/defaults.ts";
 import { fraction, group, number, stableId } from "../schema/fields.ts";
-import { PLACE_RANGE, withinPlaces, type MaskGrid, type ShapeKind } from "./shape.ts";
+import { halvingsOfFade, PLACE_RANGE, withinPlaces, type MaskGrid, type ShapeKind } from "./shape.ts";
 
 const place = () => Type.Number({ minimum: PLACE_RANGE.lowest, maximum: PLACE_RANGE.highest });
 
@@ -46,16 +46,12 @@ export const brush: ShapeKind<BrushShape> = {
   fresh: (x, y) => ({ kind: "brush", strokes: [{ ...FRESH_STROKE, id: "s1", points: [[x, y, 1]] }] }),
   /** Each stroke is built up on those before. */
   draw(heap, { strokes }, grid, mask) {
-    const n = grid.width * grid.height;
-    const mark = heap.mark();
-    const stroke = heap.allocate(4 * n);
-    heap.floats(mask, n).fill(0);
-    for (const one of strokes) {
-      heap.floats(stroke, n).fill(0);
-      if (drawStroke(heap, one, grid, stroke)) heap.kernels.buildUp(mask, stroke, n, one.erase ? 1 : 0);
-    }
-    heap.release(mark);
+    heap.floats(mask, grid.width * grid.height).fill(0);
+    for (const stroke of strokes) addStroke(heap, stroke, grid, mask);
   },
+  before: ({ kind, strokes }) => (strokes.length > 1 ? { kind, strokes: strokes.slice(0, -1) } : null),
+  drawLast: (heap, { strokes }, grid, mask) => addStroke(heap, strokes.at(-1)!, grid, mask),
+  fade: ({ strokes }) => Math.min(...strokes.map(({ radius, softness }) => radius * softness)),
   bounds({ strokes }) {
     const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
     for (const { points, radius } of strokes)
@@ -94,39 +90,84 @@ export function middleOf(strokes: readonly Stroke[]): [number, number] {
   return [mean(0), mean(1)];
 }
 
-/** Draws one stroke; false when none of it falls on the grid. */
-function drawStroke(
-  heap: KernelHeap,
-  { points, radius, softness, flow }: Stroke,
-  grid: MaskGrid,
-  out: number,
-): boolean {
-  const m = grid.toFlat;
-  const pixelsPerEdge = 1 / Math.hypot(m.ax, m.ay);
-  const reach = radius * pixelsPerEdge + 1;
+/**
+ * Builds one stroke up on a mask; only the box that it covers is touched. A soft stroke is drawn on a coarser grid than the
+ * mask's, as far as its own fade allows.
+ */
+function addStroke(heap: KernelHeap, stroke: Stroke, grid: MaskGrid, mask: number): void {
+  const { points, radius, softness, flow, erase } = stroke;
+  const { ax, bx, cx, ay, by, cy } = grid.toFlat;
+  const pixelsPerEdge = 1 / Math.hypot(ax, ay);
   // The map is a turn and a scale, so its inverse follows from the transpose.
   const s = pixelsPerEdge * pixelsPerEdge;
-  const toGrid = (x: number, y: number): [number, number] => [
-    s * (m.ax * (x - m.cx) + m.ay * (y - m.cy)),
-    s * (m.bx * (x - m.cx) + m.by * (y - m.cy)),
-  ];
-  let drawn = false;
+  const places = points.map(([px, py]): [number, number] => [
+    s * (ax * (px - cx) + ay * (py - cy)),
+    s * (bx * (px - cx) + by * (py - cy)),
+  ]);
+  const halvings = halvingsOfFade(radius * softness * pixelsPerEdge);
+  const step = 2 ** halvings;
+  const box = boxAbout(places, radius * pixelsPerEdge + 1, grid, Math.max(4, step));
+  if (!box) return;
+  const mark = heap.mark();
+  // One coarse pixel more on every side, so that it can be stretched.
+  const apron = halvings === 0 ? 0 : 1;
+  const width = ((box.x1 - box.x0) / step + 2 * apron + 3) & ~3;
+  const height = Math.ceil((box.y1 - box.y0) / step) + 2 * apron;
+  const plane = heap.allocate(4 * width * height);
+  heap.floats(plane, width * height).fill(0);
+  // Where the first pixel of the plane lies, in pixels of the mask.
+  const left = box.x0 - apron * step + (step - 1) / 2;
+  const top = box.y0 - apron * step + (step - 1) / 2;
+  const toFlat = {
+    ax: ax * step,
+    bx: bx * step,
+    cx: ax * left + bx * top + cx,
+    ay: ay * step,
+    by: by * step,
+    cy: ay * left + by * top + cy,
+  };
+  const own = places.map(([x, y]): [number, number] => [(x - left) / step, (y - top) / step]);
+  const reach = (radius * pixelsPerEdge) / step + 1;
   for (let i = 0; i < Math.max(1, points.length - 1); i++) {
+    const next = Math.min(i + 1, points.length - 1);
+    const piece = boxAbout([own[i], own[next]], reach, { width, height }, 4);
+    if (!piece) continue;
     const [px, py, pressureP] = points[i];
-    const [qx, qy, pressureQ] = points[Math.min(i + 1, points.length - 1)];
-    const [ax, ay] = toGrid(px, py);
-    const [bx, by] = toGrid(qx, qy);
-    const x0 = Math.max(0, Math.floor(Math.min(ax, bx) - reach) & ~3);
-    const x1 = Math.min(grid.width, (Math.ceil(Math.max(ax, bx) + reach) + 4) & ~3);
-    const y0 = Math.max(0, Math.floor(Math.min(ay, by) - reach));
-    const y1 = Math.min(grid.height, Math.ceil(Math.max(ay, by) + reach) + 1);
-    if (x0 >= x1 || y0 >= y1) continue;
-    drawn = true;
+    const [qx, qy, pressureQ] = points[next];
     heap.kernels.strokePiece(
-      out, grid.width, x0, y0, x1, y1,
-      m.ax, m.bx, m.cx, m.ay, m.by, m.cy,
+      plane, width, piece.x0, piece.y0, piece.x1, piece.y1,
+      toFlat.ax, toFlat.bx, toFlat.cx, toFlat.ay, toFlat.by, toFlat.cy,
       px, py, qx, qy, radius, 1 - softness, flow * pressureP, flow * pressureQ,
     ); // prettier-ignore
   }
-  return drawn;
+  const corner = mask + 4 * (box.y0 * grid.width + box.x0);
+  const [across, down] = [box.x1 - box.x0, box.y1 - box.y0];
+  const taking = erase ? 1 : 0;
+  if (halvings === 0) heap.kernels.buildUp(corner, grid.width, plane, width, across, down, taking);
+  else {
+    const row = heap.allocate(4 * (width + 4));
+    heap.kernels.buildUpStretched(corner, grid.width, across, down, plane, width, width, row, 1 / step, taking);
+  }
+  heap.release(mark);
+}
+
+/** The pixels of a grid within reach of places, its corner on whole steps, its columns whole vectors. Null when there are none. */
+function boxAbout(
+  places: readonly (readonly [number, number])[],
+  reach: number,
+  { width, height }: Pick<MaskGrid, "width" | "height">,
+  step: number,
+) {
+  let [left, right, top, bottom] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (const [x, y] of places) {
+    left = Math.min(left, x);
+    right = Math.max(right, x);
+    top = Math.min(top, y);
+    bottom = Math.max(bottom, y);
+  }
+  const x0 = Math.max(0, Math.floor((left - reach) / step) * step);
+  const x1 = Math.min(width, (Math.floor((right + reach) / step) + 1) * step);
+  const y0 = Math.max(0, Math.floor((top - reach) / step) * step);
+  const y1 = Math.min(height, Math.ceil(bottom + reach) + 1);
+  return x0 < x1 && y0 < y1 ? { x0, x1, y0, y1 } : null;
 }

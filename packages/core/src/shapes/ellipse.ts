@@ -61,6 +61,7 @@ export const ellipse: ShapeKind<EllipseShape> = {
       bottom: shape.y + halfHeight,
     };
   },
+  fade: ({ radiusX, radiusY, softness }) => softness * Math.min(radiusX, radiusY),
   /** Centre and half axes go along; what the correction bends about them is left. */
   carry(shape, carry) {
     const [x, y] = carry(shape.x, shape.y);

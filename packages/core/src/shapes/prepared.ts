@@ -4,7 +4,7 @@ import { applyAffine, type Affine } from "../maths/affine.ts";
 import type { Rect, Size } from "../maths/rect.ts";
 import { SLOT_EDGE } from "../kernels/heap.ts";
 import type { Box, MaskGrid } from "./shape.ts";
-import { shapeBounds, type MaskShape } from "./shapes.ts";
+import { kindOf, shapeBounds, type MaskShape } from "./shapes.ts";
 
 /** A shape ready to be drawn: hashed and measured once for a print, however many tiles ask. */
 export interface PreparedShape {
@@ -13,6 +13,8 @@ export interface PreparedShape {
   /** Names the shape's geometry. */
   readonly key: string;
   readonly bounds: Box;
+  /** As in {@link ShapeKind.fade}. */
+  readonly fade: number;
 }
 
 /** A print whose frame lies on the flat picture. */
@@ -21,8 +23,16 @@ export interface FramedPrint extends GraphPrint {
   readonly frame: Size & { readonly toFlat: Affine };
 }
 
+const known = new WeakMap<MaskShape, Pick<PreparedShape, "key" | "bounds" | "fade">>();
+
+/** What is known of a shape is kept as long as the shape itself: recipes share what does not change. */
 export function prepareShape(shape: MaskShape, invert: boolean): PreparedShape {
-  return { shape, invert, key: hashOf(JSON.stringify(shape)), bounds: shapeBounds(shape) };
+  let facts = known.get(shape);
+  if (!facts) {
+    facts = { key: hashOf(JSON.stringify(shape)), bounds: shapeBounds(shape), fade: kindOf(shape).fade(shape) };
+    known.set(shape, facts);
+  }
+  return { shape, invert, ...facts };
 }
 
 /** The pixels of a rectangle and where they lie on the flat picture, in long edges. */

@@ -54,6 +54,7 @@ export const ramp: ShapeKind<RampShape> = {
     const [top, bottom] = cut(uy, shape.y);
     return { left, right, top, bottom };
   },
+  fade: ({ reach }) => reach,
   carry(shape, carry) {
     const [ux, uy] = rampDirection(shape);
     const [x, y] = carry(shape.x, shape.y);

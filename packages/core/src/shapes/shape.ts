@@ -34,12 +34,30 @@ export interface ShapeKind<S> {
   draw(heap: KernelHeap, shape: S, grid: MaskGrid, out: number): void;
   /** A box outside which the mask is 0. */
   bounds(shape: S): Box;
+  /** The shortest way on which the mask goes from full to nothing, long edges; 0 where it breaks off at once. */
+  fade(shape: S): number;
+  /** For shapes that are built up: the shape before its last step, if there was one. */
+  before?(shape: S): S | null;
+  /** Lays the last step onto the mask of what was before. */
+  drawLast?(heap: KernelHeap, shape: S, grid: MaskGrid, mask: number): void;
   /** The shape on what it was drawn on, after the lens was corrected otherwise. */
   carry(shape: S, carry: Carry): S;
   /** What it is called in a line of the ticket. */
   words(shape: S): string;
   /** False while there is nothing of it to be seen, such as a brush without a stroke. */
   isDrawn(shape: S): boolean;
+}
+
+/**
+ * Pixels of the coarsest grid that a fade has to cover. Stretched in straight lines between them, a mask is then nowhere
+ * farther off than 5.8 / 20² / 8 = 0.002 of its height.
+ */
+const STEPS_A_FADE = 20;
+const MOST_HALVINGS = 5;
+
+/** How many halvings coarser a mask may be drawn whose shortest fade is so many pixels long. */
+export function halvingsOfFade(pixels: number): number {
+  return Math.min(MOST_HALVINGS, Math.max(0, Math.floor(Math.log2(pixels / STEPS_A_FADE))));
 }
 
 export function withinPlaces(v: number): number {

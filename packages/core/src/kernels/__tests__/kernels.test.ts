@@ -294,13 +294,14 @@ describe("shapes of light", () => {
     expect(drawn[8 * 32 + 24]).toBeCloseTo(0.8, 5);
     expect(drawn[8 * 32 + 30]).toBe(0);
     expect(drawn[11 * 32 + 16]).toBeCloseTo(0.6 * fade(3 / 5, 0), 5);
-    for (let i = 0; i < 3; i++) heap.kernels.buildUp(mask, stroke, n, 0);
+    for (let i = 0; i < 3; i++) heap.kernels.buildUp(mask, 32, stroke, 32, 32, 16, 0);
     expect(heap.floats(mask, n)[8 * 32 + 16]).toBeCloseTo(1 - 0.4 ** 3, 5);
-    heap.kernels.buildUp(mask, stroke, n, 1);
+    heap.kernels.buildUp(mask, 32, stroke, 32, 32, 16, 1);
     expect(heap.floats(mask, n)[8 * 32 + 16]).toBeCloseTo((1 - 0.4 ** 3) * 0.4, 5);
     heap.floats(stroke, n).fill(0);
-    heap.kernels.addScaled(stroke, mask, n, 2, 1);
-    expect(heap.floats(stroke, n)[0]).toBe(2);
+    heap.kernels.addScaled(stroke, 32, mask, 32, 32, 16, 2);
+    const twice = 2 * heap.floats(mask, n)[8 * 32 + 16];
+    expect(heap.floats(stroke, n)[8 * 32 + 16]).toBe(Math.round(16384 * twice) / 16384);
   });
 });
 
@@ -451,7 +452,7 @@ describe("the smaller kernels", () => {
     const out = heap.allocate(4 * width * n);
     heap.floats(out, width * n).fill(0);
     const step = 2 / n;
-    heap.kernels.addEdgeBurn(out, width, n, step / 2 - 1, step / 2 - 1, step, step, start, roundness, gain);
+    heap.kernels.addEdgeBurn(out, width, width, n, step / 2 - 1, step / 2 - 1, step, step, start, roundness, gain);
     const found = heap.floats(out, width * n).slice();
     expect(found[16 * width + 16]).toBeCloseTo(0, 6);
     for (const [x, y] of [

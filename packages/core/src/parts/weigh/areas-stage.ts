@@ -1,8 +1,7 @@
 import { SLOT_EDGE } from "../../kernels/heap.ts";
 import type { Need, Stage } from "../../graph/stage.ts";
 import type { Rect } from "../../maths/rect.ts";
-import { maskGrid, touches } from "../../shapes/prepared.ts";
-import { drawMask } from "../../shapes/shapes.ts";
+import { addCoarse, reaches, withMask } from "../../shapes/kept-mask.ts";
 import type { PreparedArea, WeighPrint } from "./print.ts";
 
 /** Areas weighed otherwise: each laid over those before it by its mask, light mixing with light. */
@@ -21,26 +20,27 @@ export const areasStage: Stage<WeighPrint> = {
     const base: Need<WeighPrint> = { stage: "frame", level, rect };
     return [base, ...areasIn(print, level, rect).map((area) => ({ ...base, print: area.print }))];
   },
-  compute({ heap, print, read, withKept }, level, rect, [out]) {
+  compute(context, level, rect, [out]) {
+    const { heap, print, read } = context;
     const { kernels } = heap;
     const [base] = read({ stage: "frame", level, rect });
     kernels.copyRect(base.pointer, base.stride, out, SLOT_EDGE, rect.width, rect.height);
-    const grid = maskGrid(print, level, rect);
-    const map = JSON.stringify(print.frame.toFlat);
-    for (const { shape, key, invert, print: inside } of areasIn(print, level, rect)) {
-      withKept(
-        `mask ${key} ${map}`,
-        (to) => drawMask(heap, shape, grid, to),
-        (mask) => {
-          const [own] = read({ stage: "frame", level, rect, print: inside });
-          kernels.mixByMask(out, own.pointer, own.stride, mask, SLOT_EDGE, rect.width, rect.height, invert ? 1 : 0);
-        },
-      );
-    }
+    for (const area of areasIn(print, level, rect))
+      withMask(context, area, level, rect, (kept) => {
+        const [own] = read({ stage: "frame", level, rect, print: area.print });
+        let mask = kept.pointer;
+        if (kept.halvings > 0) {
+          mask = heap.allocate(4 * SLOT_EDGE * rect.height);
+          heap.floats(mask, SLOT_EDGE * rect.height).fill(0);
+          addCoarse(heap, mask, rect, kept);
+        }
+        const inverted = area.invert ? 1 : 0;
+        kernels.mixByMask(out, own.pointer, own.stride, mask, SLOT_EDGE, rect.width, rect.height, inverted);
+      });
   },
 };
 
 /** The areas that claim anything of a rectangle. */
 function areasIn(print: WeighPrint, level: number, rect: Rect): PreparedArea[] {
-  return print.areas.filter((area) => area.invert || touches(print, area, level, rect));
+  return print.areas.filter((area) => area.invert || reaches(print, area, level, rect));
 }

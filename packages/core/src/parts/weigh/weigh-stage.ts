@@ -45,7 +45,7 @@ export const weighStage: Stage<WeighPrint> = {
       const light = heap.allocate(4 * SLOT_EDGE * height);
       const gain = (red + green + blue) * print.overShare;
       heap.kernels.weighHalf(over, over, over, width, height, light, SLOT_EDGE, gain, 0, 0);
-      heap.kernels.addScaled(out, light, SLOT_EDGE * height, 1, 0);
+      heap.kernels.addPlane(out, light, SLOT_EDGE * height);
     }
     const { fallOffStops } = print.recipe.ground.lens;
     if (fallOffStops === 0) return;

@@ -1,0 +1,181 @@
+import type { StageContext } from "../graph/stage.ts";
+import { hashOf } from "../graph/stage-key.ts";
+import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
+import type { Rect } from "../maths/rect.ts";
+import { levelSize, TILE_SIZE } from "../tiles/tiles.ts";
+import { maskGrid, prepareShape, touches, type FramedPrint, type PreparedShape } from "./prepared.ts";
+import { halvingsOfFade } from "./shape.ts";
+import { drawMask, kindOf } from "./shapes.ts";
+
+/** Coarse pixels that a coarse mask holds beyond the tiles that it serves, on each side. */
+const MARGIN = 2;
+
+type MaskContext<P extends FramedPrint> = Pick<StageContext<P>, "heap" | "print" | "withKept" | "isKept" | "notes">;
+
+/** A plane in kernel memory that lies over a tile, stride SLOT_EDGE. */
+export interface KeptPlane {
+  /** The value at the first pixel; when it is coarser, at the coarse pixel before the one that holds the first. */
+  readonly pointer: number;
+  /** How many halvings it is coarser than the pixels asked for. */
+  readonly halvings: number;
+}
+
+/** How many halvings coarser than a level's pixels a fade may be drawn. */
+export function halvingsFor({ negative }: FramedPrint, fade: number, level: number): number {
+  return halvingsOfFade((fade * Math.max(negative.width, negative.height)) / 2 ** level);
+}
+
+/** Whether a shape may show anywhere in a rectangle of a level, drawn as coarse as it is. */
+export function reaches(
+  print: FramedPrint,
+  shape: PreparedShape,
+  level: number,
+  { x, y, width, height }: Rect,
+): boolean {
+  const step = 2 ** halvingsFor(print, shape.fade, level);
+  if (step === 1) return touches(print, shape, level, { x, y, width, height });
+  return touches(print, shape, level, { x: x - step, y: y - step, width: width + 2 * step, height: height + 2 * step });
+}
+
+/**
+ * Gives a shape's mask over one tile of a level, kept apart from what is made of it. Soft shapes are drawn on a coarser grid, one
+ * mask serving several tiles. What was built up on a mask that is still kept is laid onto that.
+ */
+export function withMask<P extends FramedPrint>(
+  context: MaskContext<P>,
+  shape: PreparedShape,
+  level: number,
+  tile: Rect,
+  use: (mask: KeptPlane) => void,
+): void {
+  const halvings = halvingsFor(context.print, shape.fade, level);
+  const grid = coarseGrid(context.print, level, tile, halvings);
+  withMaskOn(context, shape, grid, (mask) => use({ pointer: mask + grid.first, halvings }));
+}
+
+/** A shape that counts with a gain. */
+export interface GainedShape extends PreparedShape {
+  readonly gain: number;
+}
+
+/**
+ * Gives the sum of gain × mask of shapes over one tile, all `halvings` coarser. When some of the shapes have changed since the
+ * last sum for this place, only these are taken out and put in: sums are exact in any order, so that nobody can tell.
+ */
+export function withSum<P extends FramedPrint>(
+  context: MaskContext<P>,
+  shapes: readonly GainedShape[],
+  level: number,
+  tile: Rect,
+  halvings: number,
+  use: (sum: KeptPlane) => void,
+): void {
+  const { heap, print, withKept, isKept, notes } = context;
+  const grid = coarseGrid(print, level, tile, halvings);
+  const own = shapes.filter((shape) => touches(print, shape, grid.level, grid.rect));
+  const place = `sum ${JSON.stringify(print.frame.toFlat)} ${grid.name}`;
+  const id = `${place} ${hashOf(JSON.stringify(own.map(({ key, gain }) => [key, gain])))}`;
+  const { width, height } = grid.rect;
+  const add = (out: number, shape: GainedShape, gain: number) =>
+    withMaskOn(context, shape, grid, (mask) =>
+      heap.kernels.addScaled(out, SLOT_EDGE, mask, SLOT_EDGE, width, height, gain),
+    );
+  const make = (out: number) => {
+    const last = notes.get(place) as { readonly id: string; readonly shapes: readonly GainedShape[] } | undefined;
+    const gone = last ? without(last.shapes, own) : [];
+    const come = last ? without(own, last.shapes) : own;
+    // What is being made counts as kept already.
+    if (!last || last.id === id || !isKept(last.id) || gone.length + come.length > own.length) {
+      heap.floats(out, SLOT_EDGE * height).fill(0);
+      for (const shape of own) add(out, shape, shape.gain);
+      return;
+    }
+    withKept(
+      last.id,
+      () => undefined,
+      (sum) => heap.kernels.copyRect(sum, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, height),
+    );
+    for (const shape of gone) add(out, shape, -shape.gain);
+    for (const shape of come) add(out, shape, shape.gain);
+  };
+  withKept(id, make, (sum) => use({ pointer: sum + grid.first, halvings }));
+  notes.set(place, { id, shapes: own });
+}
+
+/** out += what a coarse plane over a tile shows of it; `out` has a stride of SLOT_EDGE. */
+export function addCoarse(
+  heap: KernelHeap,
+  out: number,
+  { width, height }: Rect,
+  { pointer, halvings }: KeptPlane,
+): void {
+  const mark = heap.mark();
+  const across = Math.ceil(width / 2 ** halvings) + 2;
+  const row = heap.allocate(4 * (across + 4));
+  heap.kernels.addStretched(out, SLOT_EDGE, width, height, pointer, SLOT_EDGE, across, row, 2 ** -halvings);
+  heap.release(mark);
+}
+
+/** Those of a list that are not in another one, each as often as it is missing there. */
+function without(shapes: readonly GainedShape[], others: readonly GainedShape[]): GainedShape[] {
+  const count = new Map<string, number>();
+  const name = ({ key, gain }: GainedShape) => `${key} ${gain}`;
+  for (const other of others) count.set(name(other), (count.get(name(other)) ?? 0) + 1);
+  return shapes.filter((shape) => {
+    const left = count.get(name(shape)) ?? 0;
+    count.set(name(shape), left - 1);
+    return left <= 0;
+  });
+}
+
+/** Pixels on which masks of one coarseness are drawn: for a tile itself, or for a block of tiles. */
+interface CoarseGrid {
+  readonly level: number;
+  readonly rect: Rect;
+  readonly name: string;
+  /** Bytes from the grid's first value to where {@link KeptPlane.pointer} leads for the tile. */
+  readonly first: number;
+}
+
+function withMaskOn<P extends FramedPrint>(
+  { heap, print, withKept, isKept }: MaskContext<P>,
+  prepared: PreparedShape,
+  { level, rect, name }: CoarseGrid,
+  use: (mask: number) => void,
+): void {
+  const idOf = ({ key }: PreparedShape) => `mask ${key} ${JSON.stringify(print.frame.toFlat)} ${name}`;
+  const grid = maskGrid(print, level, rect);
+  const draw = (out: number) => {
+    const { shape } = prepared;
+    const kind = kindOf(shape);
+    const before = kind.before?.(shape);
+    const earlier = before && idOf(prepareShape(before, false));
+    if (!earlier || !isKept(earlier)) return drawMask(heap, shape, grid, out);
+    withKept(
+      earlier,
+      () => undefined,
+      (mask) => heap.kernels.copyRect(mask, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, grid.height),
+    );
+    kind.drawLast!(heap, shape, grid, out);
+  };
+  withKept(idOf(prepared), draw, use);
+}
+
+/** The tile itself, or the coarse pixels of a block of tiles: as many as fit into a slot with what lies next to them. */
+function coarseGrid({ frame }: FramedPrint, level: number, tile: Rect, halvings: number): CoarseGrid {
+  const named = (rect: Rect) => `${level + halvings}/${rect.x}/${rect.y}/${rect.width}x${rect.height}`;
+  if (halvings === 0) return { level, rect: tile, name: named(tile), first: 0 };
+  const step = 2 ** halvings;
+  const block = (step - 1) * TILE_SIZE;
+  const whole = levelSize(frame, level);
+  const x = Math.floor(tile.x / block) * block;
+  const y = Math.floor(tile.y / block) * block;
+  const rect = {
+    x: x / step - MARGIN,
+    y: y / step - MARGIN,
+    width: Math.ceil(Math.min(block, whole.width - x) / step) + 2 * MARGIN,
+    height: Math.ceil(Math.min(block, whole.height - y) / step) + 2 * MARGIN,
+  };
+  const first = 4 * ((tile.y / step - 1 - rect.y) * SLOT_EDGE + tile.x / step - 1 - rect.x);
+  return { level: level + halvings, rect, name: named(rect), first };
+}
