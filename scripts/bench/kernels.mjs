@@ -2,7 +2,8 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import {
-  bakeLightTable,
+  bakeCodeTable,
+  bakeStopsTable,
   compileKernels,
   createKernelHeap,
   defaultRecipe,
@@ -19,7 +20,9 @@ export async function measureKernels() {
   const { kernels } = heap;
   const plane = () => heap.place(Float32Array.from({ length: PIXELS }, (_, i) => 0.02 + ((i * 7919) % 9973) / 9973));
   const [light, stops, out] = [plane(), plane(), plane()];
-  const table = heap.place(bakeLightTable(toneCurve({ ...defaultRecipe().shape, characteristic: "film" })));
+  const table = heap.place(bakeStopsTable(toneCurve({ ...defaultRecipe().shape, characteristic: "film" })));
+  const codes = heap.place(bakeCodeTable((r) => [255 * r ** 0.45, 255 * r ** 0.46, 255 * r ** 0.5]));
+  const rows = heap.allocate(12 * 1024);
   const rgba = heap.allocate(4 * PIXELS);
   const edge = Math.sqrt(PIXELS);
   const time = (work) => {
@@ -34,7 +37,6 @@ export async function measureKernels() {
     // Two planes in and one out, as the fused kernel has.
     copyNs: time(() => { kernels.copyRect(light, edge, out, edge, edge, edge); kernels.copyRect(stops, edge, out, edge, edge, edge); }),
     developNs: time(() => kernels.develop(light, stops, edge, out, edge, edge, edge, table)),
-    finishNs: time(() => kernels.encodeRgba8(light, edge, stops, 0.02, rgba, edge, edge, 0, 0, table, table, table)),
-    finishTonedNs: time(() => kernels.encodeRgba8(light, edge, stops, 0.02, rgba, edge, edge, 0, 0, table, table, table + 4)),
+    finishNs: time(() => kernels.encodeRgba8(light, edge, stops, edge, 0.02, rgba, edge, edge, edge, 0, 0, codes, rows)),
   };
 } // prettier-ignore

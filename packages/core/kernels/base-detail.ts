@@ -1,16 +1,34 @@
 import { exp2x4, log2x4 } from "./math";
+import { betweenRows, stretchRow } from "./stretch";
 
 const FLOOR: f32 = 1e-6;
 const PER_GREY: f32 = 5.5555556;
+const GREY: f32 = 0.18;
 
-/** Light → scene stops about 0.18, in place allowed; also its square. n is a multiple of 4. */
-export function stopsAndSquares(light: usize, stops: usize, squares: usize, n: i32): void {
-  for (let i = 0; i < n; i += 4) {
-    const at = <usize>i << 2;
-    const e = f32x4.pmax(f32x4.splat(FLOOR), v128.load(light + at));
-    const l = log2x4(f32x4.mul(f32x4.pmin(f32x4.splat(1e6), e), f32x4.splat(PER_GREY)));
-    v128.store(stops + at, l);
-    v128.store(squares + at, f32x4.mul(l, l));
+/** Light → scene stops about 0.18, in a rectangle. Up to three values beyond each row's end are read and written. */
+export function stopsOfLight(light: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32): void {
+  for (let y = 0; y < height; y++) {
+    const from = light + (<usize>(y * stride) << 2), to = out + (<usize>(y * outStride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      const e = f32x4.pmin(f32x4.splat(1e6), f32x4.pmax(f32x4.splat(FLOOR), v128.load(from + at)));
+      v128.store(to + at, log2x4(f32x4.mul(e, f32x4.splat(PER_GREY))));
+    }
+  }
+}
+
+/** Scene stops (and stops of light moves, 0 for none) → light, in a rectangle; the sources share a stride. */
+export function lightOfStops(
+  stops: usize, moves: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32,
+): void {
+  for (let y = 0; y < height; y++) {
+    const row = <usize>(y * stride) << 2, to = out + (<usize>(y * outStride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      let l = v128.load(stops + row + at);
+      if (moves) l = f32x4.add(l, v128.load(moves + row + at));
+      v128.store(to + at, f32x4.mul(exp2x4(l), f32x4.splat(GREY)));
+    }
   }
 }
 
@@ -36,67 +54,56 @@ function smooth(t: v128): v128 {
   return f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)));
 }
 
-/** Rows y0 and y1 of a plane mixed into `out`, the last column repeated, so that a pair can be read anywhere. */
-// @ts-ignore: decorator
-@inline
-function mixRows(plane: usize, y0: i32, y1: i32, f: f32, stride: i32, width: i32, out: usize): void {
-  const a = plane + (<usize>(y0 * stride) << 2), b = plane + (<usize>(y1 * stride) << 2);
-  for (let x = 0; x < width; x++) {
-    const at = <usize>x << 2;
-    const top = load<f32>(a + at);
-    store<f32>(out + at, top + f * (load<f32>(b + at) - top));
-  }
-  store<f32>(out + (<usize>width << 2), load<f32>(out + (<usize>(width - 1) << 2)));
-}
-
-/** Four values between pairs of neighbours at byte offsets `index`, `f` of the way. */
-// @ts-ignore: decorator
-@inline
-export function betweenx4(row: usize, index: v128, f: v128): v128 {
-  let p = v128.load64_zero(row + i32x4.extract_lane(index, 0));
-  p = v128.load64_lane(row + i32x4.extract_lane(index, 1), p, 1);
-  let q = v128.load64_zero(row + i32x4.extract_lane(index, 2));
-  q = v128.load64_lane(row + i32x4.extract_lane(index, 3), q, 1);
-  const lo = v128.shuffle<i32>(p, q, 0, 2, 4, 6);
-  return f32x4.add(lo, f32x4.mul(f, f32x4.sub(v128.shuffle<i32>(p, q, 1, 3, 5, 7), lo)));
-}
-
 /**
- * Local contrast: out = E · 2^(gain(base) · (L - base)), L in stops, base = a·L + b with a and b bilinear from a coarser
+ * Local contrast: out = L + gain(base) · (L - base), L in scene stops, base = a·L + b with a and b bilinear from a coarser
  * grid (`ratio` coarse pixels a fine one; (originX, originY) is the coarse place of the first fine pixel's centre).
  * gain blends `low`, `mid`, `high` by the base: low below -1 stop, high above +1, over one and a half stops each.
- * `rows` is room for 2·(coarseWidth + 1) values.
+ * `rows` is room for five rows of width rounded up to 4.
  */
 export function localContrast(
-  light: usize, out: usize, stride: i32, width: i32, height: i32,
+  stops: usize, stopsStride: i32, out: usize, stride: i32, width: i32, height: i32,
   slope: usize, offset: usize, coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
   originX: f32, originY: f32, ratio: f32, low: f32, mid: f32, high: f32,
 ): void {
   const toLow = f32x4.splat(low - mid), toHigh = f32x4.splat(high - mid), gMid = f32x4.splat(mid);
-  const perSpan = f32x4.splat(0.6666667);
-  const rowB = rows + (<usize>(coarseWidth + 1) << 2);
-  const steps = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(ratio));
-  const lastX = f32x4.splat(<f32>(coarseWidth - 1));
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  const bases = rows + 4 * bytes;
+  let upper = rows, lower = rows + 2 * bytes;
+  let upperRow = -1, lowerRow = -1;
   for (let y = 0; y < height; y++) {
     const sy = min<f32>(max<f32>(originY + ratio * <f32>y, 0), <f32>(coarseHeight - 1));
     const iy = <i32>sy;
     const next = min(iy + 1, coarseHeight - 1);
-    mixRows(slope, iy, next, sy - <f32>iy, coarseStride, coarseWidth, rows);
-    mixRows(offset, iy, next, sy - <f32>iy, coarseStride, coarseWidth, rowB);
-    const from = <usize>(y * stride) << 2;
-    for (let x = 0; x < width; x += 4) {
-      const sx = f32x4.pmin(lastX, f32x4.pmax(f32x4.splat(0), f32x4.add(f32x4.splat(originX + ratio * <f32>x), steps)));
-      const whole = f32x4.floor(sx);
-      const index = i32x4.shl(v128.and(f32x4.add(whole, f32x4.splat(8388608)), i32x4.splat(0x7fffff)), 2);
-      const f = f32x4.sub(sx, whole);
-      const at = from + (<usize>x << 2);
-      const e = v128.load(light + at);
-      const l = log2x4(f32x4.mul(f32x4.pmin(f32x4.splat(1e6), f32x4.pmax(f32x4.splat(FLOOR), e)), f32x4.splat(PER_GREY)));
-      const base = f32x4.add(f32x4.mul(betweenx4(rows, index, f), l), betweenx4(rowB, index, f));
-      const wLow = smooth(f32x4.mul(f32x4.sub(f32x4.splat(-1), base), perSpan));
-      const wHigh = smooth(f32x4.mul(f32x4.sub(base, f32x4.splat(1)), perSpan));
-      const gain = f32x4.add(gMid, f32x4.add(f32x4.mul(toLow, wLow), f32x4.mul(toHigh, wHigh)));
-      v128.store(out + at, f32x4.mul(e, exp2x4(f32x4.mul(gain, f32x4.sub(l, base)))));
+    if (iy != upperRow || next != lowerRow) {
+      if (iy == lowerRow) {
+        const swapped = upper;
+        upper = lower;
+        lower = swapped;
+      } else {
+        const at = <usize>(iy * coarseStride) << 2;
+        stretchRow(slope + at, coarseWidth, upper, width, originX, ratio);
+        stretchRow(offset + at, coarseWidth, upper + bytes, width, originX, ratio);
+      }
+      const at = <usize>(next * coarseStride) << 2;
+      stretchRow(slope + at, coarseWidth, lower, width, originX, ratio);
+      stretchRow(offset + at, coarseWidth, lower + bytes, width, originX, ratio);
+      upperRow = iy;
+      lowerRow = next;
+    }
+    const f = f32x4.splat(sy - <f32>iy);
+    const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * stride) << 2);
+    // Two short loops: one long chain of dependent steps would be slower.
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const a = betweenRows(upper + i, lower + i, f), b = betweenRows(upper + bytes + i, lower + bytes + i, f);
+      v128.store(bases + i, f32x4.add(f32x4.mul(a, v128.load(from + i)), b));
+    }
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const base = v128.load(bases + i), l = v128.load(from + i);
+      // Never low and high at once, so one step serves both.
+      const t = smooth(f32x4.mul(f32x4.sub(f32x4.abs(base), f32x4.splat(1)), f32x4.splat(0.6666667)));
+      const outer = v128.bitselect(toHigh, toLow, f32x4.gt(base, f32x4.splat(0)));
+      const gain = f32x4.add(gMid, f32x4.mul(outer, t));
+      v128.store(to + i, f32x4.add(l, f32x4.mul(gain, f32x4.sub(l, base))));
     }
   }
 }

@@ -1,25 +1,24 @@
-import { exp2x4, lookUpx4 } from "./math";
+import { lookUpStopsx4 } from "./math";
 
 /**
- * Light and tone in one pass: out = table(exposure · 2^stops). `stops` may be 0 for none. Both sources share a stride.
+ * Scene stops through the tone curve: out = table(stops + moves). `moves` may be 0 for none. Both sources share a stride.
  * Up to three values are written beyond each row's end.
  */
 export function develop(
-  exposure: usize, stops: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32, table: usize,
+  stops: usize, moves: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32, table: usize,
 ): void {
   for (let y = 0; y < height; y++) {
     const from = <usize>(y * stride) << 2;
     const to = out + (<usize>(y * outStride) << 2);
-    if (stops == 0) {
+    if (moves == 0) {
       for (let x = 0; x < width; x += 4) {
         const at = <usize>x << 2;
-        v128.store(to + at, lookUpx4(table, v128.load(exposure + from + at)));
+        v128.store(to + at, lookUpStopsx4(table, v128.load(stops + from + at)));
       }
     } else {
       for (let x = 0; x < width; x += 4) {
         const at = <usize>x << 2;
-        const e = f32x4.mul(v128.load(exposure + from + at), exp2x4(v128.load(stops + from + at)));
-        v128.store(to + at, lookUpx4(table, e));
+        v128.store(to + at, lookUpStopsx4(table, f32x4.add(v128.load(stops + from + at), v128.load(moves + from + at))));
       }
     }
   }
@@ -37,5 +36,16 @@ export function addPlane(out: usize, plane: usize, n: i32): void {
   for (let i = 0; i < n; i += 4) {
     const at = <usize>i << 2;
     v128.store(out + at, f32x4.add(v128.load(out + at), v128.load(plane + at)));
+  }
+}
+
+/** out = max(0, src) in a rectangle. */
+export function copyLight(src: usize, srcStride: i32, out: usize, outStride: i32, width: i32, height: i32): void {
+  for (let y = 0; y < height; y++) {
+    const from = src + (<usize>(y * srcStride) << 2), to = out + (<usize>(y * outStride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      v128.store(to + at, f32x4.pmax(f32x4.splat(0), v128.load(from + at)));
+    }
   }
 }

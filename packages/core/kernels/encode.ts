@@ -1,16 +1,4 @@
-import { grainx4 } from "./grain";
-import { lookUpx4 } from "./math";
-
-// @ts-ignore: decorator
-@inline
-function ditherx4(x: i32, y: i32): v128 {
-  // Additive recurrence on the plastic number (Roberts 2018): uniform in [0, 1), low discrepancy in both directions.
-  const place = i32x4.add(
-    i32x4.mul(i32x4.add(i32x4.splat(x), i32x4(0, 1, 2, 3)), i32x4.splat(<i32>0xc13fa9a9)),
-    i32x4.splat(y * <i32>0x91e10da5),
-  );
-  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(place, 8)), f32x4.splat(5.960464477539063e-8));
-}
+import { log2x4, lookUpx4 } from "./math";
 
 /** Adding this puts a whole number below 2^23 into the low bits. */
 const TO_BITS: f32 = 8388608;
@@ -23,28 +11,67 @@ function codex4(v: v128, top: f32, offset: v128): v128 {
   return v128.and(f32x4.add(inside, f32x4.splat(TO_BITS)), i32x4.splat(0x7fffff));
 }
 
+// Additive recurrence on the plastic number (Roberts 2018): uniform in [0, 1), low discrepancy in both directions.
+const DITHER_X: i32 = <i32>0xc13fa9a9;
+const DITHER_Y: i32 = <i32>0x91e10da5;
+
 /**
- * Grain, tone and dither in one pass: reflectance → dithered 8-bit RGBA rows of a picture whose corner is (x0, y0).
- * Tables: red, green, blue; equal when neutral. `noise` (0: none) has the source's stride; `sigma` as in `grainx4`.
+ * Grain, tone and dither in one pass: reflectance → dithered 8-bit RGBA rows of a picture whose corner is (x0, y0). Three short
+ * loops over each row, which stays in the nearest cache; one long chain of dependent steps would be slower.
+ * @param noise - 0: none; `sigma` as in `grainx4`.
+ * @param table - a code table: density in octaves, 16 of them with 64 nodes each; a node is four pairs (here, next) of i16, codes
+ *   of red, green, blue and opaque times 128.
+ * @param rows - room for three rows of width rounded up to 4.
  */
 export function encodeRgba8(
-  src: usize, stride: i32, noise: usize, sigma: f32, out: usize, width: i32, height: i32, x0: i32, y0: i32,
-  red: usize, green: usize, blue: usize,
+  src: usize, stride: i32, noise: usize, noiseStride: i32, sigma: f32, out: usize, outStride: i32, width: i32, height: i32,
+  x0: i32, y0: i32, table: usize, rows: usize,
 ): void {
-  const opaque = i32x4.splat(<i32>0xff000000);
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  const places = rows, shares = rows + bytes, dithers = rows + 2 * bytes;
+  // −log10 → octaves, under the root: sigma · log2 10 · √(log10 2).
+  const spread = f32x4.splat(sigma * 1.8226147), lift = f32x4.splat(sigma * sigma * 1.1512925);
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x += 4) {
-      const at = <usize>(y * stride + x) << 2;
-      let v = v128.load(src + at);
-      if (noise) v = grainx4(v, v128.load(noise + at), sigma);
-      const d = ditherx4(x0 + x, y0 + y);
-      const r = codex4(lookUpx4(red, v), 255, d);
-      const g = green == red ? r : codex4(lookUpx4(green, v), 255, d);
-      const b = blue == red ? r : codex4(lookUpx4(blue, v), 255, d);
-      const rgba = v128.or(v128.or(r, i32x4.shl(g, 8)), v128.or(i32x4.shl(b, 16), opaque));
-      v128.store(out + (<usize>(y * width + x) << 2), rgba);
+    const from = src + (<usize>(y * stride) << 2), grains = noise + (<usize>(y * noiseStride) << 2);
+    const to = out + (<usize>(y * outStride) << 2);
+    let d = i32x4.add(
+      i32x4.mul(i32x4.add(i32x4.splat(x0), i32x4(0, 1, 2, 3)), i32x4.splat(DITHER_X)),
+      i32x4.splat((y0 + y) * DITHER_Y),
+    );
+    for (let i: usize = 0; i < bytes; i += 16) {
+      v128.store(shares + i, log2x4(f32x4.pmax(f32x4.splat(1e-6), v128.load(from + i))));
+      v128.store(dithers + i, i32x4.shr_u(d, 17));
+      d = i32x4.add(d, i32x4.splat(DITHER_X * 4));
+    }
+    for (let i: usize = 0; i < bytes; i += 16) {
+      let density = f32x4.pmax(f32x4.splat(0), f32x4.neg(v128.load(shares + i)));
+      if (noise) {
+        const change = f32x4.mul(f32x4.mul(spread, f32x4.sqrt(density)), v128.load(grains + i));
+        density = f32x4.add(density, f32x4.add(change, f32x4.mul(lift, density)));
+      }
+      // 64 nodes an octave, 256 steps between nodes.
+      const inside = f32x4.pmin(f32x4.splat(262143), f32x4.pmax(f32x4.splat(0), f32x4.mul(density, f32x4.splat(16384))));
+      const q = v128.and(f32x4.add(inside, f32x4.splat(TO_BITS)), i32x4.splat(0x7fffff));
+      const f = v128.and(q, i32x4.splat(0xff));
+      v128.store(places + i, i32x4.add(v128.and(i32x4.shr_u(q, 4), i32x4.splat(0xfffff0)), i32x4.splat(table)));
+      v128.store(shares + i, i32x4.add(i32x4.sub(i32x4.shl(f, 16), f), i32x4.splat(256)));
+    }
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const a = codesOf(places + i, shares + i, dithers + i);
+      const b = codesOf(places + i + 4, shares + i + 4, dithers + i + 4);
+      const c = codesOf(places + i + 8, shares + i + 8, dithers + i + 8);
+      const e = codesOf(places + i + 12, shares + i + 12, dithers + i + 12);
+      v128.store(to + i, i8x16.narrow_i16x8_u(i16x8.narrow_i32x4_s(a, b), i16x8.narrow_i32x4_s(c, e)));
     }
   }
+}
+
+/** Red, green, blue, opaque of one pixel: between two nodes, dithered. */
+// @ts-ignore: decorator
+@inline
+function codesOf(place: usize, share: usize, dither: usize): v128 {
+  const mixed = i32x4.dot_i16x8_s(v128.load(load<u32>(place)), v128.load32_splat(share));
+  return i32x4.shr_u(i32x4.add(mixed, v128.load32_splat(dither)), 15);
 }
 
 /** One channel through a table to 16-bit codes, rounded, written every `step` values. */

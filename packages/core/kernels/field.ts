@@ -2,6 +2,7 @@
 
 import { loadHalfx4 } from "./half";
 import { roughLog2x4, sum3 } from "./math";
+import { betweenRows, stretchRow } from "./stretch";
 
 /** Pixels along a cell. */
 const CELL: i32 = 4;
@@ -444,30 +445,6 @@ function quadratic(r: v128, g: v128, b: v128, rr: v128, rg: v128, rb: v128, gg: 
   return sum3(r, sum3(r, rr, g, rg, b, rb), g, sum3(r, rg, g, gg, b, gb), b, sum3(r, rb, g, gb, b, bb));
 }
 
-/** One row of a coarse plane, bilinear, as wide as the pixels that read it. */
-// @ts-ignore: decorator
-@inline
-function stretchRow(row: usize, coarseWidth: i32, out: usize, width: i32, origin: f32, ratio: f32): void {
-  const steps = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(ratio));
-  const last = f32x4.splat(<f32>(coarseWidth - 1)), zero = f32x4.splat(0);
-  const lastByte = i32x4.splat((coarseWidth - 1) << 2), four = i32x4.splat(4);
-  for (let x = 0; x < width; x += 4) {
-    const at = f32x4.pmin(last, f32x4.pmax(zero, f32x4.add(f32x4.splat(origin + ratio * <f32>x), steps)));
-    const whole = f32x4.floor(at);
-    const i = i32x4.shl(v128.and(f32x4.add(whole, f32x4.splat(8388608)), i32x4.splat(0x7fffff)), 2);
-    const next = i32x4.min_s(lastByte, i32x4.add(i, four));
-    let p = v128.load32_zero(row + i32x4.extract_lane(i, 0));
-    p = v128.load32_lane(row + i32x4.extract_lane(i, 1), p, 1);
-    p = v128.load32_lane(row + i32x4.extract_lane(i, 2), p, 2);
-    p = v128.load32_lane(row + i32x4.extract_lane(i, 3), p, 3);
-    let q = v128.load32_zero(row + i32x4.extract_lane(next, 0));
-    q = v128.load32_lane(row + i32x4.extract_lane(next, 1), q, 1);
-    q = v128.load32_lane(row + i32x4.extract_lane(next, 2), q, 2);
-    q = v128.load32_lane(row + i32x4.extract_lane(next, 3), q, 3);
-    v128.store(out + (<usize>x << 2), f32x4.add(p, f32x4.mul(f32x4.sub(at, whole), f32x4.sub(q, p))));
-  }
-}
-
 /**
  * Light by a field of weights: E = x0·R + x1·G + x2·B + x3, the four planes bilinear from a coarser grid (`ratio` coarse cells
  * a pixel; (originX, originY) is the coarse place of the first pixel's centre), kept between `least` and `most` times the
@@ -514,20 +491,13 @@ export function weighByField(
       const at = from + (<usize>x << 1);
       const across = <usize>x << 2;
       const R = loadHalfx4(red + at), G = loadHalfx4(green + at), B = loadHalfx4(blue + at);
-      let e = f32x4.mul(between(upper + across, lower + across, down), R);
-      e = f32x4.add(e, f32x4.mul(between(upper + across + bytes, lower + across + bytes, down), G));
-      e = f32x4.add(e, f32x4.mul(between(upper + across + 2 * bytes, lower + across + 2 * bytes, down), B));
-      e = f32x4.add(e, between(upper + across + 3 * bytes, lower + across + 3 * bytes, down));
+      let e = f32x4.mul(betweenRows(upper + across, lower + across, down), R);
+      e = f32x4.add(e, f32x4.mul(betweenRows(upper + across + bytes, lower + across + bytes, down), G));
+      e = f32x4.add(e, f32x4.mul(betweenRows(upper + across + 2 * bytes, lower + across + 2 * bytes, down), B));
+      e = f32x4.add(e, betweenRows(upper + across + 3 * bytes, lower + across + 3 * bytes, down));
       const plain = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
       const p = f32x4.mul(plain, low), q = f32x4.mul(plain, high);
       v128.store(to + across, f32x4.pmin(f32x4.pmax(p, q), f32x4.pmax(f32x4.pmin(p, q), e)));
     }
   }
-}
-
-// @ts-ignore: decorator
-@inline
-function between(upper: usize, lower: usize, f: v128): v128 {
-  const top = v128.load(upper);
-  return f32x4.add(top, f32x4.mul(f, f32x4.sub(v128.load(lower), top)));
 }

@@ -1,4 +1,4 @@
-import { betweenx4 } from "./base-detail";
+import { betweenRows, stretchRow } from "./stretch";
 
 // Shapes of light. Coordinates are negative fractions; a frame pixel (x, y) lies at (ax·x + bx·y + cx, ay·x + by·y + cy).
 
@@ -125,61 +125,63 @@ export function addScaled(out: usize, stride: i32, mask: usize, maskStride: i32,
   }
 }
 
-/** Two rows of a coarser plane mixed where fine row `y` lies. The plane begins one pixel before the one of the first fine one. */
-// @ts-ignore: decorator
-@inline
-function stretchDown(coarse: usize, stride: i32, width: i32, row: usize, ratio: f32, y: i32): void {
-  const sy = <f32>0.5 + ratio * (<f32>y + <f32>0.5);
-  const iy = <i32>sy;
-  const f = f32x4.splat(sy - <f32>iy);
-  const a = coarse + (<usize>(iy * stride) << 2), b = a + (<usize>stride << 2);
-  for (let x = 0; x < width; x += 4) {
-    const at = <usize>x << 2;
-    const top = v128.load(a + at);
-    v128.store(row + at, f32x4.add(top, f32x4.mul(f, f32x4.sub(v128.load(b + at), top))));
-  }
-}
-
-// @ts-ignore: decorator
-@inline
-function stretchAcross(row: usize, ratio: f32, x: i32): v128 {
-  const places = f32x4.add(f32x4.splat(<f32>x + <f32>0.5), f32x4(0, 1, 2, 3));
-  const sx = f32x4.add(f32x4.splat(0.5), f32x4.mul(f32x4.splat(ratio), places));
-  const whole = f32x4.floor(sx);
-  const index = i32x4.shl(v128.and(f32x4.add(whole, f32x4.splat(8388608)), i32x4.splat(0x7fffff)), 2);
-  return betweenx4(row, index, f32x4.sub(sx, whole));
-}
-
 /**
  * out += a coarser plane stretched to it in straight lines, `ratio` coarse pixels a pixel (1/2, 1/4, …). The coarse plane
- * begins one pixel before the one in which `out` begins and ends one beyond. `row` is room for coarseWidth + 4 values.
+ * begins one pixel before the one in which the pixel `lead` pixels after the first of `out` lies first, and ends one beyond.
+ * `rows` is room for two rows of width rounded up to 4.
  */
 export function addStretched(
-  out: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, row: usize,
-  ratio: f32,
+  out: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, rows: usize,
+  ratio: f32, lead: i32,
 ): void {
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  const origin = <f32>0.5 + ratio * (<f32>0.5 - <f32>lead);
+  let upper = rows, lower = rows + bytes;
+  let have = -2;
   for (let y = 0; y < height; y++) {
-    stretchDown(coarse, coarseStride, coarseWidth, row, ratio, y);
-    const to = out + (<usize>(y * stride) << 2);
-    for (let x = 0; x < width; x += 4) {
-      const at = to + (<usize>x << 2);
-      v128.store(at, f32x4.add(v128.load(at), stretchAcross(row, ratio, x)));
+    const sy = origin + ratio * <f32>y;
+    const iy = <i32>sy;
+    if (iy != have) {
+      if (iy == have + 1) {
+        const swapped = upper;
+        upper = lower;
+        lower = swapped;
+      } else stretchRow(coarse + (<usize>(iy * coarseStride) << 2), coarseWidth, upper, width, origin, ratio);
+      stretchRow(coarse + (<usize>((iy + 1) * coarseStride) << 2), coarseWidth, lower, width, origin, ratio);
+      have = iy;
     }
+    const f = f32x4.splat(sy - <f32>iy);
+    const to = out + (<usize>(y * stride) << 2);
+    for (let i: usize = 0; i < bytes; i += 16)
+      v128.store(to + i, f32x4.add(v128.load(to + i), betweenRows(upper + i, lower + i, f)));
   }
 }
 
 /** Builds a stroke that was drawn coarser into a mask; the planes lie as in `addStretched`. Width is a multiple of 4. */
 export function buildUpStretched(
-  mask: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, row: usize,
+  mask: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, rows: usize,
   ratio: f32, erase: i32,
 ): void {
+  const bytes = <usize>width << 2;
+  const origin = <f32>0.5 + ratio * <f32>0.5;
+  let upper = rows, lower = rows + bytes;
+  let have = -2;
   for (let y = 0; y < height; y++) {
-    stretchDown(coarse, coarseStride, coarseWidth, row, ratio, y);
-    const to = mask + (<usize>(y * stride) << 2);
-    for (let x = 0; x < width; x += 4) {
-      const at = to + (<usize>x << 2);
-      v128.store(at, builtUp(v128.load(at), stretchAcross(row, ratio, x), erase));
+    const sy = origin + ratio * <f32>y;
+    const iy = <i32>sy;
+    if (iy != have) {
+      if (iy == have + 1) {
+        const swapped = upper;
+        upper = lower;
+        lower = swapped;
+      } else stretchRow(coarse + (<usize>(iy * coarseStride) << 2), coarseWidth, upper, width, origin, ratio);
+      stretchRow(coarse + (<usize>((iy + 1) * coarseStride) << 2), coarseWidth, lower, width, origin, ratio);
+      have = iy;
     }
+    const f = f32x4.splat(sy - <f32>iy);
+    const to = mask + (<usize>(y * stride) << 2);
+    for (let i: usize = 0; i < bytes; i += 16)
+      v128.store(to + i, builtUp(v128.load(to + i), betweenRows(upper + i, lower + i, f), erase));
   }
 }
 

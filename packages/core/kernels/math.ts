@@ -94,6 +94,33 @@ export function lookUpx4(table: usize, x: v128): v128 {
   return v128.bitselect(below, inside, small);
 }
 
+/** Scene stops of the first node of a stops table: 2^-20 of sensor white, so that white itself is a node; 64 nodes a stop. */
+const FIRST_STOPS: f32 = -17.526068811;
+const LAST_NODE: f32 = 1663.99;
+
+/** Looks four values up in a stops table, linear between nodes. NaN counts as the first. */
+// @ts-ignore: decorator
+@inline
+export function lookUpStopsx4(table: usize, stops: v128): v128 {
+  const x = f32x4.mul(f32x4.sub(stops, f32x4.splat(FIRST_STOPS)), f32x4.splat(64));
+  const inside = f32x4.pmin(f32x4.splat(LAST_NODE), f32x4.pmax(f32x4.splat(0), x));
+  const whole = f32x4.floor(inside);
+  const index = i32x4.shl(v128.and(f32x4.add(whole, f32x4.splat(8388608)), i32x4.splat(0x7fffff)), 2);
+  return betweenx4(table, index, f32x4.sub(inside, whole));
+}
+
+/** Four values between pairs of neighbours at byte offsets `index`, `f` of the way. */
+// @ts-ignore: decorator
+@inline
+export function betweenx4(row: usize, index: v128, f: v128): v128 {
+  let p = v128.load64_zero(row + i32x4.extract_lane(index, 0));
+  p = v128.load64_lane(row + i32x4.extract_lane(index, 1), p, 1);
+  let q = v128.load64_zero(row + i32x4.extract_lane(index, 2));
+  q = v128.load64_lane(row + i32x4.extract_lane(index, 3), q, 1);
+  const lo = v128.shuffle<i32>(p, q, 0, 2, 4, 6);
+  return f32x4.add(lo, f32x4.mul(f, f32x4.sub(v128.shuffle<i32>(p, q, 1, 3, 5, 7), lo)));
+}
+
 /** a·b + c·d + e·f. */
 // @ts-ignore: decorator
 @inline

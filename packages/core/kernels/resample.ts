@@ -1,36 +1,51 @@
-/** Each output column j is the weighted sum of `taps` source columns from first[j]. Strides in values. */
+import { convolve } from "./filter";
+
+/** Each output column j is the weighted sum of `taps` source columns from first[j]. Strides in values; taps is a multiple of 4. */
 export function resampleRows(
   src: usize, srcStride: i32, out: usize, outStride: i32, outWidth: i32, height: i32, first: usize, weights: usize, taps: i32,
 ): void {
   for (let y = 0; y < height; y++) {
     const from = src + (<usize>(y * srcStride) << 2);
     const to = out + (<usize>(y * outStride) << 2);
-    for (let x = 0; x < outWidth; x++) {
-      const at = from + (<usize>load<i32>(first + (<usize>x << 2)) << 2);
-      const w = weights + (<usize>(x * taps) << 2);
-      let four = f32x4.splat(0);
-      let k = 0;
-      for (; k + 4 <= taps; k += 4)
-        four = f32x4.add(four, f32x4.mul(v128.load(at + (<usize>k << 2)), v128.load(w + (<usize>k << 2))));
-      let sum = (f32x4.extract_lane(four, 0) + f32x4.extract_lane(four, 2)) + (f32x4.extract_lane(four, 1) + f32x4.extract_lane(four, 3));
-      for (; k < taps; k++) sum += load<f32>(at + (<usize>k << 2)) * load<f32>(w + (<usize>k << 2));
+    let w = weights;
+    const whole = outWidth & ~3;
+    const step = <usize>taps << 2;
+    for (let x = 0; x < whole; x += 4) {
+      const places = first + (<usize>x << 2);
+      const a = weighted(from + (<usize>load<i32>(places) << 2), w, step);
+      const b = weighted(from + (<usize>load<i32>(places, 4) << 2), w + step, step);
+      const c = weighted(from + (<usize>load<i32>(places, 8) << 2), w + 2 * step, step);
+      const d = weighted(from + (<usize>load<i32>(places, 12) << 2), w + 3 * step, step);
+      // The four sums of four values each.
+      const p = f32x4.add(v128.shuffle<i32>(a, b, 0, 4, 1, 5), v128.shuffle<i32>(a, b, 2, 6, 3, 7));
+      const q = f32x4.add(v128.shuffle<i32>(c, d, 0, 4, 1, 5), v128.shuffle<i32>(c, d, 2, 6, 3, 7));
+      const sums = f32x4.add(v128.shuffle<i32>(p, q, 0, 1, 4, 5), v128.shuffle<i32>(p, q, 2, 3, 6, 7));
+      v128.store(to + (<usize>x << 2), sums);
+      w += 4 * step;
+    }
+    for (let x = whole; x < outWidth; x++) {
+      const a = weighted(from + (<usize>load<i32>(first + (<usize>x << 2)) << 2), w, step);
+      const sum = (f32x4.extract_lane(a, 0) + f32x4.extract_lane(a, 2)) + (f32x4.extract_lane(a, 1) + f32x4.extract_lane(a, 3));
       store<f32>(to + (<usize>x << 2), sum);
+      w += step;
     }
   }
 }
 
+// @ts-ignore: decorator
+@inline
+function weighted(from: usize, weights: usize, bytes: usize): v128 {
+  let sum = f32x4.mul(v128.load(from), v128.load(weights));
+  for (let k: usize = 16; k < bytes; k += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(from + k), v128.load(weights + k)));
+  return sum;
+}
+
 /** Each output row is the weighted sum of `taps` source rows from first[row]. Width is a multiple of 4, shared by both. */
 export function resampleColumns(src: usize, out: usize, width: i32, outHeight: i32, first: usize, weights: usize, taps: i32): void {
+  const row = <usize>width << 2;
   for (let y = 0; y < outHeight; y++) {
-    const from = src + (<usize>(load<i32>(first + (<usize>y << 2)) * width) << 2);
-    const w = weights + (<usize>(y * taps) << 2);
-    for (let x = 0; x < width; x += 4) {
-      let sum = f32x4.splat(0);
-      for (let k = 0; k < taps; k++) {
-        sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(w + (<usize>k << 2)), v128.load(from + (<usize>(k * width + x) << 2))));
-      }
-      v128.store(out + (<usize>(y * width + x) << 2), sum);
-    }
+    const from = src + <usize>load<i32>(first + (<usize>y << 2)) * row;
+    convolve(from, row, out + <usize>y * row, width, weights + (<usize>(y * taps) << 2), taps);
   }
 }
 

@@ -59,6 +59,22 @@ export class StageGraph<P extends GraphPrint> {
     }
   }
 
+  /** As {@link StageContext.withKept}, for a stage of its name and cost. */
+  withKept(
+    { name, costNs }: Pick<Stage<P>, "name" | "costNs">,
+    key: string,
+    compute: (out: number) => void,
+    use: (plane: number) => void,
+  ): void {
+    const pinned: string[] = [];
+    try {
+      const [plane] = this.#kept(key, { name, costNs, planes: 1 }, pinned, ([out]) => compute(out));
+      use(plane);
+    } finally {
+      for (const one of pinned) this.#store.unpin(one);
+    }
+  }
+
   /** A rectangle of a stage's result, gathered on the heap's stack; the caller releases it. */
   block(print: P, { stage: name, level, rect }: Need<P>): Block[] {
     const stage = this.#standIn(print, name);
@@ -151,16 +167,7 @@ export class StageGraph<P extends GraphPrint> {
         }));
       },
       negativeTile: (at) => this.#tiles.tile(at),
-      withKept: (key, compute, use) => {
-        const pinned: string[] = [];
-        try {
-          const { name, costNs } = stage;
-          const [plane] = this.#kept(key, { name, costNs, planes: 1 }, pinned, ([out]) => compute(out));
-          use(plane);
-        } finally {
-          for (const one of pinned) this.#store.unpin(one);
-        }
-      },
+      withKept: (key, compute, use) => this.withKept(stage, key, compute, use),
       notes: this.#notes,
       isKept: (key) => this.#store.has(key),
       keptValues: (key, make) => this.#keptValues(`${stage.name}/${key}`, make),

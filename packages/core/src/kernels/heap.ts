@@ -82,7 +82,7 @@ export class KernelHeap {
   }
 
   /** Copies an array in and returns its place. */
-  place(source: Float32Array | Int32Array | Uint16Array): number {
+  place(source: Float32Array | Int32Array | Int16Array | Uint16Array): number {
     const pointer = this.allocate(source.byteLength);
     this.bytes(pointer, source.byteLength).set(new Uint8Array(source.buffer, source.byteOffset, source.byteLength));
     return pointer;

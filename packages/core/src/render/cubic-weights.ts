@@ -17,8 +17,8 @@ export interface AxisWeights {
 export function cubicWeights(ratio: number, from: number, count: number, sourceLength: number): AxisWeights {
   const widen = Math.max(1, 1 / ratio);
   const reach = 2 * widen;
-  // A multiple of four, so that the kernel works on whole vectors.
-  const taps = Math.min(sourceLength, (Math.ceil(2 * reach) + 4) & ~3);
+  // A multiple of four, so that the kernel works on whole vectors; those beyond a source that is shorter weigh nothing.
+  const taps = (Math.ceil(2 * reach) + 4) & ~3;
   const first = new Int32Array(count);
   const weights = new Float32Array(count * taps);
   let start = sourceLength;
@@ -27,7 +27,7 @@ export function cubicWeights(ratio: number, from: number, count: number, sourceL
     const centre = (from + i + 0.5) / ratio - 0.5;
     const low = Math.ceil(centre - reach);
     const high = Math.floor(centre + reach);
-    const begin = Math.min(Math.max(0, low), sourceLength - taps);
+    const begin = Math.max(0, Math.min(low, sourceLength - taps));
     let sum = 0;
     for (let k = low; k <= high; k++) sum += catmullRom((k - centre) / widen);
     for (let k = low; k <= high; k++) {
@@ -36,7 +36,7 @@ export function cubicWeights(ratio: number, from: number, count: number, sourceL
     }
     first[i] = begin;
     start = Math.min(start, begin);
-    end = Math.max(end, begin + taps);
+    end = Math.max(end, Math.min(sourceLength, begin + taps));
   }
   for (let i = 0; i < count; i++) first[i] -= start;
   return { first, weights, taps, start, end };

@@ -1,12 +1,12 @@
 import type { Vector3 } from "../colour/matrix.ts";
-import { SRGB_TRANSFER } from "../colour/transfer.ts";
-import { FORMAT_LONG_EDGE_MM, grainFilter, grainNoise } from "../parts/finish/grain.ts";
+import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
+import { FORMAT_LONG_EDGE_MM, grainNoise, type GrainFilter } from "../parts/finish/grain.ts";
+import { grainStage } from "../parts/finish/view-stages.ts";
 import type { Frame } from "../parts/ground/geometry.ts";
-import type { KernelHeap } from "../kernels/heap.ts";
-import { bakeLightTable } from "../kernels/light-table.ts";
+import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
-import { cubicWeights } from "./cubic-weights.ts";
+import { cubicWeights, type AxisWeights } from "./cubic-weights.ts";
 import { StageGraph } from "../graph/graph.ts";
 import { PIPELINE } from "./pipeline.ts";
 import { PLAIN_FACTS, type NegativeFacts } from "../parts/ground/facts.ts";
@@ -16,20 +16,16 @@ import { TILE_SIZE, type LinearTiles, type TilePlace, levelSize } from "../tiles
 import type { View } from "../tiles/view.ts";
 import type { Rect } from "../maths/rect.ts";
 
-/** Noise of a view's grain, or none. */
-interface Grain {
-  readonly noise: number;
-  readonly sigma: number;
-}
-
-const NO_GRAIN: Grain = { noise: 0, sigma: 0 };
 const CHANNELS: readonly Vector3[] = [
   [1, 0, 0],
   [0, 1, 0],
   [0, 0, 1],
 ];
-/** Light left as it is, for measuring before the tone curve. */
-const SAME_LIGHT = bakeLightTable((light) => light);
+/** Rows and columns of view pixels that are finished at a time, so that what lies between the steps stays near. */
+const BAND = 64;
+const STRIP = SLOT_EDGE;
+/** Kept weights of axes. */
+const MOST_AXES = 512;
 
 /**
  * Computes prints of one negative. The stage graph gives light and stops tile by tile; here they are developed, scaled to
@@ -42,6 +38,7 @@ export class Engine {
   readonly #facts: NegativeFacts;
   readonly #graph: StageGraph<PreparedPrint>;
   readonly #preparer = new Preparer();
+  readonly #axes = new Map<string, AxisWeights>();
   #colourTable?: Float32Array;
 
   /**
@@ -61,13 +58,13 @@ export class Engine {
 
   /** The tiles of the negative that the next render of this view will read. */
   tilesFor(print: PreparedPrint, view: View): TilePlace[] {
-    return this.#graph.tilesFor(print, this.#lightStages(print), view.level, sourceOf(print.frame, view));
+    return this.#graph.tilesFor(print, this.#lightStages(print), view.level, this.#sourceOf(print.frame, view));
   }
 
   /** The tiles that {@link renderColourRgba} and {@link renderWorking} will read. */
   tilesForColour(print: PreparedPrint, view: View): TilePlace[] {
     const [channel] = this.#channels(print);
-    return this.#graph.tilesFor(channel, ["frame"], view.level, sourceOf(print.frame, view));
+    return this.#graph.tilesFor(channel, ["frame"], view.level, this.#sourceOf(print.frame, view));
   }
 
   /**
@@ -75,21 +72,29 @@ export class Engine {
    * @param out - at least that long; made when it is not given.
    */
   renderRgba(print: PreparedPrint, view: View, out?: Uint8Array): Uint8Array {
-    const tables = this.#preparer.encodeTables(print.recipe.finish.toning, SRGB_TRANSFER, "srgb");
-    return this.renderCoded(print, view, tables, out);
+    return this.renderCoded(print, view, SRGB_TRANSFER, "srgb", out);
   }
 
-  /** Like {@link renderRgba}, through other tables reflectance → code 0–1 for red, green and blue. */
-  renderCoded(print: PreparedPrint, view: View, tables: Float32Array[], into?: Uint8Array): Uint8Array {
+  /** Like {@link renderRgba}, in another encoding, which is known by its name. */
+  renderCoded(print: PreparedPrint, view: View, transfer: Transfer, name: string, into?: Uint8Array): Uint8Array {
+    const codes = this.#preparer.codeTable(print.recipe.finish.toning, transfer, name);
     return this.#withinMark(() => {
-      const block = this.#developed(print, view, print.toneTable);
-      const { noise, sigma } = this.#grain(print, view, block);
-      const [red, green, blue] = this.#placeTables(tables);
+      const { kernels } = this.#heap;
+      const table = this.#heap.place(codes);
       const width = (view.width + 3) & ~3;
       const out = this.#heap.allocate(4 * width * view.height);
-      this.#heap.kernels.encodeRgba8(
-        block.pointer, block.stride, noise, sigma, out, width, view.height, view.x, view.y, red, green, blue,
-      ); // prettier-ignore
+      const rows = this.#heap.allocate(12 * (STRIP + 4));
+      for (const part of strips(view)) {
+        const mark = this.#heap.mark();
+        const { pointer, stride } = this.#developed(print, { ...view, ...part });
+        const to = out + 4 * ((part.y - view.y) * width + part.x - view.x);
+        this.#withGrain(print, view, part, (noise, sigma) =>
+          kernels.encodeRgba8(
+            pointer, stride, noise, SLOT_EDGE, sigma, to, width, part.width, part.height, part.x, part.y, table, rows,
+          ),
+        ); // prettier-ignore
+        this.#heap.release(mark);
+      }
       return this.#cropRows(out, width, view, into);
     });
   }
@@ -97,7 +102,7 @@ export class Engine {
   /** The negative's own colours under the recipe's exposure and geometry: 8-bit sRGB, RGBA. */
   renderColourRgba(print: PreparedPrint, view: View, into?: Uint8Array): Uint8Array {
     return this.#withinMark(() => {
-      const planes = this.#channels(print).map((channel) => this.#developed(channel, view, SAME_LIGHT));
+      const planes = this.#channels(print).map((channel) => this.#lit(channel, view));
       const [{ stride }] = planes;
       const matrix = this.#heap.place(COLOUR_MATRIX);
       const table = this.#heap.place((this.#colourTable ??= colourTable()));
@@ -111,16 +116,20 @@ export class Engine {
   /** Print reflectance of a view with its grain, linear, rows of `view.width` values. */
   renderReflectance(print: PreparedPrint, view: View): Float32Array {
     return this.#withinMark(() => {
-      const block = this.#developed(print, view, print.toneTable);
-      const { noise, sigma } = this.#grain(print, view, block);
-      if (noise) this.#heap.kernels.addGrain(block.pointer, noise, block.stride * view.height, sigma);
+      const block = this.#developed(print, view);
+      const filter = this.#grainFilter(print, view);
+      if (filter) {
+        const { grain } = print.recipe.finish;
+        const noise = grainNoise(this.#heap, filter, grain.seed, block.stride, view.height, view.x, view.y);
+        this.#heap.kernels.addGrain(block.pointer, noise, block.stride * view.height, filter.sigma);
+      }
       return this.#compact(block, view);
     });
   }
 
   /** Scene light of a view after weighing and light moves, before the tone curve: linear, 1.0 = sensor white. */
   renderLight(print: PreparedPrint, view: View): Float32Array {
-    return this.#withinMark(() => this.#compact(this.#developed(print, view, SAME_LIGHT), view));
+    return this.#withinMark(() => this.#compact(this.#lit(print, view), view));
   }
 
   /** Linear working colour of a view: three planes of width·height values. */
@@ -142,60 +151,124 @@ export class Engine {
     return this.#graph.isActive(print, "light") ? ["local", "light"] : ["local"];
   }
 
-  /** Light and stops through a table, at the view's own size. Tone curves do not commute with scaling: table first. */
-  #developed(print: PreparedPrint, view: View, table: Float32Array): Block {
-    const { x, y, direct } = viewWeights(print.frame, view);
+  /** Print reflectance of a view, before its grain. Tone curves do not commute with scaling: table first. */
+  #developed(print: PreparedPrint, view: View): Block {
+    const table = this.#heap.place(print.toneTable);
+    return this.#scaled(print, view, (to) =>
+      this.#graph.forEachTile(print, this.#lightStages(print), view.level, to, ([[stops], [moves = 0] = []], part) =>
+        this.#heap.kernels.develop(
+          stops,
+          moves,
+          TILE_SIZE,
+          placeOf(to, part),
+          to.stride,
+          part.width,
+          part.height,
+          table,
+        ),
+      ),
+    );
+  }
+
+  /** Light of a view before the tone curve. */
+  #lit(print: PreparedPrint, view: View): Block {
+    const { kernels } = this.#heap;
+    const stages = this.#lightStages(print);
+    const plain = stages.length === 1 && !this.#graph.isActive(print, "local");
+    return this.#scaled(print, view, (to) =>
+      this.#graph.forEachTile(print, plain ? ["areas"] : stages, view.level, to, ([[from], [moves = 0] = []], part) => {
+        const at = placeOf(to, part);
+        if (plain) kernels.copyLight(from, TILE_SIZE, at, to.stride, part.width, part.height);
+        else kernels.lightOfStops(from, moves, TILE_SIZE, at, to.stride, part.width, part.height);
+      }),
+    );
+  }
+
+  /** A view of what `fill` makes of the pixels of its level. */
+  #scaled({ frame }: PreparedPrint, view: View, fill: (block: Block) => void): Block {
+    const { x, y, direct } = this.#viewWeights(frame, view);
     const stride = ((view.width + 3) & ~3) + 4;
     const pointer = this.#heap.allocate(4 * stride * view.height);
     const block: Block = { x: view.x, y: view.y, width: view.width, height: view.height, pointer, stride };
-    const mark = this.#heap.mark();
     if (direct) {
-      this.#developInto(print, view.level, table, block);
-    } else {
-      const { kernels } = this.#heap;
-      const need = { x: x.start, y: y.start, width: x.end - x.start, height: y.end - y.start };
-      const fullStride = ((need.width + 3) & ~3) + 4;
-      const full: Block = { ...need, pointer: this.#heap.allocate(4 * fullStride * need.height), stride: fullStride };
-      this.#developInto(print, view.level, table, full);
-      const rows = this.#heap.allocate(4 * stride * need.height);
-      kernels.resampleRows(
-        full.pointer, full.stride, rows, stride, view.width, need.height,
-        this.#heap.place(x.first), this.#heap.place(x.weights), x.taps,
-      ); // prettier-ignore
-      kernels.resampleColumns(
-        rows, pointer, stride, view.height, this.#heap.place(y.first), this.#heap.place(y.weights), y.taps,
-      ); // prettier-ignore
+      fill(block);
+      return block;
     }
+    const mark = this.#heap.mark();
+    const { kernels } = this.#heap;
+    const need = { x: x.start, y: y.start, width: x.end - x.start, height: y.end - y.start };
+    // A source may be shorter than the taps, of which those beyond it weigh nothing.
+    const fullStride = ((Math.max(need.width, x.taps) + 3) & ~3) + 4;
+    const fullRows = Math.max(need.height, y.taps);
+    const full: Block = { ...need, pointer: this.#heap.allocate(4 * fullStride * fullRows), stride: fullStride };
+    if (x.taps > need.width || y.taps > need.height) this.#heap.floats(full.pointer, fullStride * fullRows).fill(0);
+    fill(full);
+    const rows = this.#heap.allocate(4 * fullStride * view.height);
+    kernels.resampleColumns(
+      full.pointer, rows, fullStride, view.height, this.#heap.place(y.first), this.#heap.place(y.weights), y.taps,
+    ); // prettier-ignore
+    kernels.resampleRows(
+      rows, fullStride, pointer, stride, view.width, view.height,
+      this.#heap.place(x.first), this.#heap.place(x.weights), x.taps,
+    ); // prettier-ignore
     this.#heap.release(mark);
     return block;
-  }
-
-  #developInto(print: PreparedPrint, level: number, table: Float32Array, block: Block): void {
-    const at = this.#heap.place(table);
-    this.#graph.forEachTile(print, this.#lightStages(print), level, block, ([[light], [stops = 0] = []], part) => {
-      const out = block.pointer + 4 * ((part.y - block.y) * block.stride + part.x - block.x);
-      this.#heap.kernels.develop(light, stops, TILE_SIZE, out, block.stride, part.width, part.height, at);
-    });
   }
 
   /**
    * Grain for a view. It is laid on the scaled picture: it is stated in µm of film, so each pixel size has its own
    * filter, and nothing of it is lost or gained in scaling.
    */
-  #grain(print: PreparedPrint, view: View, block: Block): Grain {
-    const { grain } = print.recipe.finish;
-    if (grain.granularity === 0) return NO_GRAIN;
-    const longEdge = Math.max(print.negative.width, print.negative.height);
-    const pixelUm = (FORMAT_LONG_EDGE_MM[grain.format] * 1000) / longEdge / view.scale;
-    const filter = grainFilter(grain, pixelUm);
-    const noise = grainNoise(this.#heap, filter, grain.seed, block.stride, view.height, view.x, view.y);
-    return { noise, sigma: filter.sigma };
+  #grainFilter({ negative, recipe }: PreparedPrint, { scale }: View): GrainFilter | null {
+    const { grain } = recipe.finish;
+    if (grain.granularity === 0) return null;
+    const longEdge = Math.max(negative.width, negative.height);
+    const pixelUm = (FORMAT_LONG_EDGE_MM[grain.format] * 1000) / longEdge / scale;
+    return this.#preparer.grainFilter(grain, pixelUm);
   }
 
-  #placeTables(tables: Float32Array[]): [number, number, number] {
-    const red = this.#heap.place(tables[0]);
-    if (tables[1] === tables[0]) return [red, red, red];
-    return [red, this.#heap.place(tables[1]), this.#heap.place(tables[2])];
+  /** Grain's noise for a part of a view that lies within one tile of its grid; it is kept, for it changes with nothing else. */
+  #withGrain(print: PreparedPrint, view: View, part: Rect, use: (noise: number, sigma: number) => void): void {
+    const filter = this.#grainFilter(print, view);
+    if (!filter) return use(0, 0);
+    const { seed } = print.recipe.finish.grain;
+    const [x, y] = [part.x, part.y].map((at) => Math.floor(at / SLOT_EDGE) * SLOT_EDGE);
+    const key = `grain ${seed} ${filter.taps.join()} ${x} ${y}`;
+    const make = (out: number) => {
+      const mark = this.#heap.mark();
+      const noise = grainNoise(this.#heap, filter, seed, SLOT_EDGE, SLOT_EDGE, x, y);
+      this.#heap.kernels.copyRect(noise, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, SLOT_EDGE);
+      this.#heap.release(mark);
+    };
+    const first = 4 * ((part.y - y) * SLOT_EDGE + part.x - x);
+    this.#graph.withKept(grainStage, key, make, (noise) => use(noise + first, filter.sigma));
+  }
+
+  /** The frame's pixels, on the view's level, that a view is made from. */
+  #sourceOf(frame: Frame, view: View): Rect {
+    const { x, y, direct } = this.#viewWeights(frame, view);
+    if (direct) return view;
+    return { x: x.start, y: y.start, width: x.end - x.start, height: y.end - y.start };
+  }
+
+  #viewWeights(frame: Frame, { level, scale, x, y, width, height }: View) {
+    const whole = levelSize(frame, level);
+    const ratio = scale * 2 ** level;
+    return {
+      x: this.#axis(ratio, x, width, whole.width),
+      y: this.#axis(ratio, y, height, whole.height),
+      direct: ratio === 1,
+    };
+  }
+
+  #axis(ratio: number, from: number, count: number, length: number): AxisWeights {
+    const key = `${ratio} ${from} ${count} ${length}`;
+    let known = this.#axes.get(key);
+    if (!known) {
+      if (this.#axes.size === MOST_AXES) this.#axes.clear();
+      this.#axes.set(key, (known = cubicWeights(ratio, from, count, length)));
+    }
+    return known;
   }
 
   #compact({ pointer, stride }: Block, view: View): Float32Array {
@@ -223,19 +296,20 @@ export class Engine {
   }
 }
 
-/** The frame's pixels, on the view's level, that a view is made from. */
-function sourceOf(frame: Frame, view: View): Rect {
-  const { x, y, direct } = viewWeights(frame, view);
-  if (direct) return view;
-  return { x: x.start, y: y.start, width: x.end - x.start, height: y.end - y.start };
+/** Where a part of a block's rectangle begins in it. */
+function placeOf({ pointer, stride, x, y }: Block, part: Rect): number {
+  return pointer + 4 * ((part.y - y) * stride + part.x - x);
 }
 
-function viewWeights(frame: Frame, view: View) {
-  const whole = levelSize(frame, view.level);
-  const ratio = view.scale * 2 ** view.level;
-  return {
-    x: cubicWeights(ratio, view.x, view.width, whole.width),
-    y: cubicWeights(ratio, view.y, view.height, whole.height),
-    direct: ratio === 1,
-  };
+/** A view in pieces of a grid that is fixed to the whole picture. */
+function* strips({ x, y, width, height }: Rect): Generator<Rect> {
+  for (let left = x; left < x + width;) {
+    const right = Math.min(x + width, (Math.floor(left / STRIP) + 1) * STRIP);
+    for (let top = y; top < y + height;) {
+      const bottom = Math.min(y + height, (Math.floor(top / BAND) + 1) * BAND);
+      yield { x: left, y: top, width: right - left, height: bottom - top };
+      top = bottom;
+    }
+    left = right;
+  }
 }

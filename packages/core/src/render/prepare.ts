@@ -1,9 +1,10 @@
 import { isNeutral, tonedColour } from "../parts/finish/toning.ts";
-import type { Toning } from "../parts/finish/schema.ts";
+import { grainFilter, type GrainFilter } from "../parts/finish/grain.ts";
+import type { Finish, Toning } from "../parts/finish/schema.ts";
 import { REC2020_TO_REC709 } from "../colour/rgb-space.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
 import type { Vector3 } from "../colour/matrix.ts";
-import { bakeLightTable } from "../kernels/light-table.ts";
+import { bakeCodeTable, bakeLightTable } from "../kernels/light-table.ts";
 import type { Size } from "../maths/rect.ts";
 import type { NegativeFacts } from "../parts/ground/facts.ts";
 import type { LightPrint } from "../parts/light/print.ts";
@@ -33,6 +34,21 @@ export class Preparer {
   /** Tables reflectance → code 0–1 for red, green, blue; the three are one and the same when the print is neutral. */
   encodeTables(toning: Toning, transfer: Transfer, name: string): Float32Array[] {
     return this.#keep(`encode ${name}`, toning, () => encodeTables(toning, transfer));
+  }
+
+  /** The same for the screen: packed for the kernel that also lays on grain and dithers. */
+  codeTable(toning: Toning, transfer: Transfer, name: string): Int16Array {
+    return this.#keep(`codes ${name}`, toning, () =>
+      bakeCodeTable((r) => {
+        const [red, green, blue] = isNeutral(toning) ? [r, r, r] : tonedColour(r, toning);
+        return [255 * transfer.encode(red), 255 * transfer.encode(green), 255 * transfer.encode(blue)];
+      }),
+    );
+  }
+
+  grainFilter(grain: Finish["grain"], pixelUm: number): GrainFilter {
+    const { crystalUm, granularity } = grain;
+    return this.#keep("grain", [crystalUm, granularity, pixelUm], () => grainFilter(grain, pixelUm));
   }
 
   #keep<T>(name: string, reads: unknown, make: () => T): T {

@@ -145,8 +145,8 @@ function addStroke(heap: KernelHeap, stroke: Stroke, grid: MaskGrid, mask: numbe
   const taking = erase ? 1 : 0;
   if (halvings === 0) heap.kernels.buildUp(corner, grid.width, plane, width, across, down, taking);
   else {
-    const row = heap.allocate(4 * (width + 4));
-    heap.kernels.buildUpStretched(corner, grid.width, across, down, plane, width, width, row, 1 / step, taking);
+    const rows = heap.allocate(8 * across);
+    heap.kernels.buildUpStretched(corner, grid.width, across, down, plane, width, width, rows, 1 / step, taking);
   }
   heap.release(mark);
 }

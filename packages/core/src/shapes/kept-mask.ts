@@ -1,7 +1,7 @@
 import type { StageContext } from "../graph/stage.ts";
 import { hashOf } from "../graph/stage-key.ts";
 import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
-import type { Rect } from "../maths/rect.ts";
+import type { Rect, Size } from "../maths/rect.ts";
 import { levelSize, TILE_SIZE } from "../tiles/tiles.ts";
 import { maskGrid, prepareShape, touches, type FramedPrint, type PreparedShape } from "./prepared.ts";
 import { halvingsOfFade } from "./shape.ts";
@@ -102,18 +102,32 @@ export function withSum<P extends FramedPrint>(
   notes.set(place, { id, shapes: own });
 }
 
-/** out += what a coarse plane over a tile shows of it; `out` has a stride of SLOT_EDGE. */
+/**
+ * out += what a coarse plane over a tile shows of it; `out` has a stride of SLOT_EDGE.
+ * @param finer - `out` is itself so many halvings coarser than the tile, and begins one of its pixels before it.
+ */
 export function addCoarse(
   heap: KernelHeap,
   out: number,
-  { width, height }: Rect,
+  tile: Rect,
   { pointer, halvings }: KeptPlane,
+  finer = 0,
 ): void {
   const mark = heap.mark();
-  const across = Math.ceil(width / 2 ** halvings) + 2;
-  const row = heap.allocate(4 * (across + 4));
-  heap.kernels.addStretched(out, SLOT_EDGE, width, height, pointer, SLOT_EDGE, across, row, 2 ** -halvings);
+  const { width, height } = coarseSize(tile, finer);
+  const rows = heap.allocate(8 * (width + 4));
+  heap.kernels.addStretched(
+    out, SLOT_EDGE, width, height, pointer, SLOT_EDGE, coarseSize(tile, halvings).width, rows,
+    2 ** (finer - halvings), finer > 0 ? 1 : 0,
+  ); // prettier-ignore
   heap.release(mark);
+}
+
+/** Pixels of a plane over a tile: of a coarser one with one more on every side. */
+export function coarseSize({ width, height }: Size, halvings: number): Size {
+  if (halvings === 0) return { width, height };
+  const step = 2 ** halvings;
+  return { width: Math.ceil(width / step) + 2, height: Math.ceil(height / step) + 2 };
 }
 
 /** Those of a list that are not in another one, each as often as it is missing there. */

@@ -2,7 +2,6 @@ import {
   isNeutral,
   Preparer,
   scaledSize,
-  SRGB_TRANSFER,
   type Engine,
   type ExportOptions,
   type KernelHeap,
@@ -53,8 +52,7 @@ export function* printBands(
       const view = { x, y, width: Math.min(blockWidth, width - x), height: rows, scale, level: 0 };
       if (codes instanceof Uint8Array) {
         // The screen's own encoder, dither and all, so that the file is the picture that was shown.
-        const rgba =
-          transfer === SRGB_TRANSFER ? engine.renderRgba(print, view) : engine.renderCoded(print, view, tables);
+        const rgba = engine.renderCoded(print, view, transfer, options.encoding);
         copyBlock8(rgba, codes, view, width, channels);
       } else {
         encodeBlock16(heap, engine.renderReflectance(print, view), tables.slice(0, channels), codes, view, width);

@@ -1,6 +1,7 @@
-import { SLOT_EDGE } from "../../kernels/heap.ts";
+import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import type { Stage } from "../../graph/stage.ts";
-import { addCoarse, halvingsFor, reaches, withSum, type GainedShape } from "../../shapes/kept-mask.ts";
+import type { Rect } from "../../maths/rect.ts";
+import { addCoarse, coarseSize, halvingsFor, reaches, withSum, type KeptPlane } from "../../shapes/kept-mask.ts";
 import type { LightPrint } from "./print.ts";
 
 /** A burned edge has ridges along the diagonals, so its fade counts as so much shorter. */
@@ -29,38 +30,56 @@ export const lightStage: Stage<LightPrint> = {
   needs: () => [],
   compute(context, level, rect, [out]) {
     const { heap, print } = context;
-    const { moves, frame, recipe, negative } = print;
     // gain · (1 − mask) = gain − gain · mask
-    const outside = moves.reduce((sum, { gain, invert }) => sum + (invert ? gain : 0), 0);
+    const outside = print.moves.reduce((sum, { gain, invert }) => sum + (invert ? gain : 0), 0);
+    const moves = print.moves.map((move) => ({
+      ...move,
+      gain: move.invert ? -move.gain : move.gain,
+      halvings: halvingsFor(print, move.fade, level),
+    }));
+    const burn = burnHalvings(print, level);
+    const steps = new Set(moves.filter((move) => reaches(print, move, level, rect)).map(({ halvings }) => halvings));
+    if (burn !== null) steps.add(burn);
     heap.floats(out, SLOT_EDGE * rect.height).fill(outside);
-    // Moves of one coarseness are summed on their own grid and stretched together.
-    const groups = new Map<number, GainedShape[]>();
-    for (const move of moves) {
-      const halvings = halvingsFor(print, move.fade, level);
-      const group = groups.get(halvings) ?? [];
-      group.push({ ...move, gain: move.invert ? -move.gain : move.gain });
-      groups.set(halvings, group);
+    // What is equally coarse is summed on its own grid, and each grid is stretched to the next finer one.
+    let coarser: KeptPlane | null = null;
+    for (const halvings of [...steps].sort((p, q) => q - p)) {
+      const { height } = coarseSize(rect, halvings);
+      const sum = halvings === 0 ? out : heap.allocate(4 * SLOT_EDGE * height);
+      if (halvings > 0) heap.floats(sum, SLOT_EDGE * height).fill(0);
+      if (coarser) addCoarse(heap, sum, rect, coarser, halvings);
+      const group = moves.filter((move) => move.halvings === halvings);
+      if (group.length > 0)
+        withSum(context, group, level, rect, halvings, ({ pointer }) =>
+          heap.kernels.addPlane(sum, pointer, SLOT_EDGE * height),
+        );
+      if (halvings === burn) addBurn(heap, print, level, rect, { pointer: sum, halvings });
+      coarser = { pointer: sum, halvings };
     }
-    for (const [halvings, group] of groups)
-      if (group.some((move) => reaches(print, move, level, rect)))
-        withSum(context, group, level, rect, halvings, (sum) => {
-          if (halvings > 0) addCoarse(heap, out, rect, sum);
-          else heap.kernels.addPlane(out, sum.pointer, SLOT_EDGE * rect.height);
-        });
-    const { stops, start, roundness } = recipe.finish.edgeBurn;
-    if (stops === 0) return;
-    const span = ((1 - start) * Math.min(frame.width, frame.height)) / 2;
-    const halvings = halvingsFor(print, (RIDGED * span) / Math.max(negative.width, negative.height), level);
-    const step = 2 ** halvings;
-    const [stepX, stepY] = [frame.width, frame.height].map((length) => (2 * step * 2 ** level) / length);
-    const [left, top] = halvings === 0 ? [rect.x, rect.y] : [rect.x / step - 1, rect.y / step - 1];
-    const height = halvings === 0 ? rect.height : Math.ceil(rect.height / step) + 2;
-    const burn = halvings === 0 ? out : heap.allocate(4 * SLOT_EDGE * height);
-    if (halvings > 0) heap.floats(burn, SLOT_EDGE * height).fill(0);
-    heap.kernels.addEdgeBurn(
-      burn, SLOT_EDGE, halvings === 0 ? SLOT_EDGE : Math.ceil(rect.width / step) + 2, height,
-      (left + 0.5) * stepX - 1, (top + 0.5) * stepY - 1, stepX, stepY, start, roundness, stops,
-    ); // prettier-ignore
-    if (halvings > 0) addCoarse(heap, out, rect, { pointer: burn, halvings });
+    if (coarser && coarser.halvings > 0) addCoarse(heap, out, rect, coarser);
   },
 };
+
+/** How coarse the burned edge may be drawn; null when none is. */
+function burnHalvings(print: LightPrint, level: number): number | null {
+  const { frame, negative, recipe } = print;
+  const { stops, start } = recipe.finish.edgeBurn;
+  if (stops === 0) return null;
+  const fade = (RIDGED * (1 - start) * Math.min(frame.width, frame.height)) / 2;
+  return halvingsFor(print, fade / Math.max(negative.width, negative.height), level);
+}
+
+/** Adds the burned edge to a plane over a tile. */
+function addBurn(heap: KernelHeap, { frame, recipe }: LightPrint, level: number, tile: Rect, plane: KeptPlane): void {
+  const { stops, start, roundness } = recipe.finish.edgeBurn;
+  const { pointer, halvings } = plane;
+  const step = 2 ** halvings;
+  const { width, height } = coarseSize(tile, halvings);
+  const [stepX, stepY] = [frame.width, frame.height].map((length) => (2 * step * 2 ** level) / length);
+  const before = halvings === 0 ? 0 : 1;
+  const [left, top] = [tile.x / step - before, tile.y / step - before];
+  heap.kernels.addEdgeBurn(
+    pointer, SLOT_EDGE, width, height, (left + 0.5) * stepX - 1, (top + 0.5) * stepY - 1, stepX, stepY,
+    start, roundness, stops,
+  ); // prettier-ignore
+}

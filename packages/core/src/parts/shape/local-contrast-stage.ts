@@ -15,6 +15,22 @@ const EDGE_STOPS = 0.4;
 /** The base is computed on the level where the window is at most this wide, pixels. */
 const WIDEST_PX = 5;
 
+/** Light as scene stops: from here on everything is sums of stops. */
+export const stopsStage: Stage<LocalPrint> = {
+  name: "stops",
+  grid: "frame",
+  planes: 1,
+  costNs: 3,
+  after: "areas",
+  reads: () => null,
+  isActive: () => true,
+  needs: (_print, level, rect) => [{ stage: "areas", level, rect }],
+  compute({ heap, read }, level, rect, [out]) {
+    const [light] = read({ stage: "areas", level, rect });
+    heap.kernels.stopsOfLight(light.pointer, light.stride, out, SLOT_EDGE, rect.width, rect.height);
+  },
+};
+
 /**
  * The edge-keeping base of the light, as the self-guided filter's local line with a Gaussian window (He, Sun, Tang 2010;
  * on a coarser level, as in He and Sun 2015): base = slope·L + offset in stops.
@@ -24,7 +40,7 @@ export const baseStage: Stage<LocalPrint> = {
   grid: "frame",
   planes: 2,
   costNs: 90,
-  after: "areas",
+  after: "stops",
   reads: () => [WINDOW, EDGE_STOPS],
   isActive: (print) => localStage.isActive(print),
   needs: (print, level, rect) => [surroundings(print, level, rect)],
@@ -41,14 +57,17 @@ export const baseStage: Stage<LocalPrint> = {
     const size = width * padded.height;
     const [stops, squares, rows] = [heap.allocate(4 * size), heap.allocate(4 * size), heap.allocate(4 * size)];
     const planes = heap.floats(stops, size);
-    const light = heap.floats(source.pointer, source.stride * source.height);
+    const from = heap.floats(source.pointer, source.stride * source.height);
+    const product = heap.floats(squares, size);
     for (let y = 0; y < padded.height; y++) {
-      const from = Math.min(source.height - 1, Math.max(0, rect.y - 2 * reach + y - source.y)) * source.stride;
+      const row = Math.min(source.height - 1, Math.max(0, rect.y - 2 * reach + y - source.y)) * source.stride;
       const left = rect.x - 2 * reach - source.x;
-      for (let x = 0; x < width; x++)
-        planes[y * width + x] = light[from + Math.min(source.width - 1, Math.max(0, left + x))];
+      for (let x = 0; x < width; x++) {
+        const stop = from[row + Math.min(source.width - 1, Math.max(0, left + x))];
+        planes[y * width + x] = stop;
+        product[y * width + x] = stop * stop;
+      }
     }
-    kernels.stopsAndSquares(stops, stops, squares, size);
     const filter = (plane: number, fromWidth: number, outWidth: number, outHeight: number, out: number) => {
       kernels.convolveRows(plane, fromWidth, rows, outWidth, outHeight + 2 * reach, weights, taps.length);
       kernels.convolveColumns(rows, out, outWidth, outHeight, weights, taps.length);
@@ -70,23 +89,21 @@ export const localStage: Stage<LocalPrint> = {
   name: "local",
   grid: "frame",
   planes: 1,
-  costNs: 25,
-  after: "areas",
+  costNs: 12,
+  after: "stops",
   reads: ({ recipe }) => recipe.shape.localContrast,
   isActive: ({ recipe }) => Object.values(recipe.shape.localContrast).some((gain) => gain !== 0),
-  needs: (print, level, rect) => [{ stage: "areas", level, rect }, coarse(print, level, rect)],
+  needs: (print, level, rect) => [{ stage: "stops", level, rect }, coarse(print, level, rect)],
   compute({ heap, print, read }, level, rect, [out]) {
-    const [light] = read({ stage: "areas", level, rect });
+    const [stops] = read({ stage: "stops", level, rect });
     const need = coarse(print, level, rect);
     const [slope, offset] = read(need);
     const ratio = 2 ** (level - need.level);
     const { low, mid, high } = print.recipe.shape.localContrast;
-    const input = heap.allocate(4 * SLOT_EDGE * rect.height);
-    heap.kernels.copyRect(light.pointer, light.stride, input, SLOT_EDGE, rect.width, rect.height);
     heap.kernels.localContrast(
-      input, out, SLOT_EDGE, rect.width, rect.height,
+      stops.pointer, stops.stride, out, SLOT_EDGE, rect.width, rect.height,
       slope.pointer, offset.pointer, slope.stride, slope.width, slope.height,
-      heap.allocate(8 * (slope.width + 1)),
+      heap.allocate(20 * ((rect.width + 3) & ~3)),
       (rect.x + 0.5) * ratio - 0.5 - slope.x, (rect.y + 0.5) * ratio - 0.5 - slope.y, ratio,
       low, mid, high,
     ); // prettier-ignore
@@ -101,7 +118,7 @@ function windowPx({ negative }: LocalPrint, level: number): number {
 function surroundings(print: LocalPrint, level: number, { x, y, width, height }: Rect): Need<LocalPrint> {
   const margin = gaussianTaps(windowPx(print, level)).length - 1;
   const rect = { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
-  return { stage: "areas", level, rect: shifted(rect) };
+  return { stage: "stops", level, rect: shifted(rect) };
 }
 
 /** The part of the base, on its own level, that a rectangle reads. */

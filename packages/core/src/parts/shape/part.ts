@@ -1,9 +1,9 @@
 import { SENSOR_WHITE_STOPS } from "../../colour/stops.ts";
-import { bakeLightTable } from "../../kernels/light-table.ts";
+import { bakeStopsTable } from "../../kernels/light-table.ts";
 import type { Keep, Part, PartLine, PrintSource } from "../part.ts";
 import { risingFault } from "../rising.ts";
 import { formatSigned, formatStops } from "../words.ts";
-import { baseStage, localStage } from "./local-contrast-stage.ts";
+import { baseStage, localStage, stopsStage } from "./local-contrast-stage.ts";
 import { DEEPEST_BLACK_STOPS, shapeSchema, type Shape } from "./schema.ts";
 import { toneCurve } from "./tone-curve.ts";
 import { developStage } from "./develop-stage.ts";
@@ -11,7 +11,7 @@ import { developStage } from "./develop-stage.ts";
 /** What Shape adds to a print made ready. */
 export interface ShapePrint {
   readonly recipe: { readonly shape: Shape };
-  /** Light → print reflectance. */
+  /** Scene stops → print reflectance. */
   readonly toneTable: Float32Array;
 }
 
@@ -23,9 +23,9 @@ export const shapePart: Part<Shape, "shape"> = {
     { recipe: { shape } }: PrintSource & Pick<ShapePrint, "recipe">,
     keep: Keep,
   ): Pick<ShapePrint, "toneTable"> => ({
-    toneTable: keep("tone", shape, () => bakeLightTable(toneCurve(shape))),
+    toneTable: keep("tone", shape, () => bakeStopsTable(toneCurve(shape))),
   }),
-  stages: [baseStage, localStage],
+  stages: [stopsStage, baseStage, localStage],
   viewStages: [developStage],
   describe,
   lines: {
