@@ -54,17 +54,19 @@ export async function measureDrags(executablePath) {
       }
       if (station === "5") await page.click("ol[aria-label='Light moves'] li:nth-child(3) button");
       await page.waitForTimeout(600);
-      const { first, sharp } = await drag(page, label);
+      const { first, sharp, compute, draw } = await drag(page, label);
       rows.push({
         name,
         stages,
         firstMs: median(first),
         firstP95Ms: percentile(first, 0.95),
         sharpMs: median(sharp),
+        computeMs: median(compute),
+        drawMs: median(draw),
         sharpP95Ms: percentile(sharp, 0.95),
       });
       console.log(
-        `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}`,
+        `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}; computing ${median(compute).toFixed(0)}, request to picture ${median(draw).toFixed(0)}`,
       );
     }
     return { rows, viewMP: (size[0] * size[1]) / 1e6, importMs, openedColdMs: openedCold, openedWarmMs: openedWarm };
@@ -127,6 +129,8 @@ function drag(page, label) {
       const start = Number(input.value);
       const first = [];
       const sharp = [];
+      const compute = [];
+      const draw = [];
       for (let i = 0; i < steps; i++) {
         const value = Math.min(high, Math.max(low, start + (high - low) * 0.1 * Math.sin(i / 4 + 0.3)));
         const began = performance.now();
@@ -139,6 +143,8 @@ function drag(page, label) {
             seen = true;
             if (density === "0.5") return;
             sharp.push(performance.now() - began);
+            compute.push(Number(canvas.dataset.computeMs));
+            draw.push(Number(canvas.dataset.drawMs));
             observer.disconnect();
             resolve();
           });
@@ -148,7 +154,7 @@ function drag(page, label) {
         });
       }
       input.dispatchEvent(new PointerEvent("pointerup", { bubbles: true }));
-      return { first, sharp };
+      return { first, sharp, compute, draw };
     },
     { label, steps: STEPS },
   );

@@ -38,6 +38,7 @@ export class Engine {
   readonly #facts: NegativeFacts;
   readonly #graph: StageGraph<PreparedPrint>;
   readonly #preparer = new Preparer();
+  readonly #prints = new WeakMap<Recipe, PreparedPrint>();
   readonly #axes = new Map<string, AxisWeights>();
   #colourTable?: Float32Array;
 
@@ -52,8 +53,11 @@ export class Engine {
     this.#graph = new StageGraph(heap, tiles, PIPELINE);
   }
 
+  /** Makes a recipe ready. It is not to be changed afterwards: one and the same recipe is the same print. */
   prepare(recipe: Recipe): PreparedPrint {
-    return this.#preparer.prepare(recipe, this.#tiles.size, this.#facts);
+    let print = this.#prints.get(recipe);
+    if (!print) this.#prints.set(recipe, (print = this.#preparer.prepare(recipe, this.#tiles.size, this.#facts)));
+    return print;
   }
 
   /** The tiles of the negative that the next render of this view will read. */

@@ -5,7 +5,9 @@ import type { RenderPool } from "../workers/render-pool.ts";
 
 /** After this pause the picture is computed again from twice the pixels, which comes nearest the export. */
 const SETTLE_MS = 140;
-/** A change is answered within this time; when the picture would take longer, a coarser one comes first. */
+/** When the picture would take longer than this, a coarser one comes first. */
+const PATIENCE_MS = 80;
+/** A coarser one is to take no longer than this. */
 const FRAME_MS = 33;
 /** Coarser by at most two halvings, a sixteenth of the pixels. */
 const COARSEST = 2;
@@ -31,6 +33,8 @@ export class Painter {
   readonly #canvas: HTMLCanvasElement;
   readonly #pool: RenderPool;
   readonly #spare = document.createElement("canvas");
+  #wanted: Wanted | null = null;
+  #stop: (() => void) | null = null;
   #shown: { readonly scale: number; readonly x: number; readonly y: number } | null = null;
   #msPerPixel = 5e-5;
   #overheadMs = 8;
@@ -40,11 +44,21 @@ export class Painter {
     this.#pool = pool;
   }
 
-  /**
-   * Shows something new.
-   * @returns a function that stops it, for when something newer is wanted.
-   */
-  show(wanted: Wanted, onPicture: () => void, onError: (error: Error) => void): () => void {
+  /** Shows something new in place of what was wanted before; the same thing is not begun again. */
+  show(wanted: Wanted, onPicture: () => void, onError: (error: Error) => void): void {
+    if (this.#wanted && isSame(this.#wanted, wanted)) return;
+    this.stop();
+    this.#wanted = wanted;
+    this.#stop = this.#begin(wanted, onPicture, onError);
+  }
+
+  stop(): void {
+    this.#stop?.();
+    this.#stop = null;
+    this.#wanted = null;
+  }
+
+  #begin(wanted: Wanted, onPicture: () => void, onError: (error: Error) => void): () => void {
     const { placement, recipe, negative } = wanted;
     const { scale } = placement;
     const levels = levelCount(negative);
@@ -86,6 +100,7 @@ export class Painter {
   /** How many times the picture is halved so that it is there within a frame. */
   #coarseness({ visible, scale }: Placement, level: number): number {
     const pixels = (visible.width * visible.height) / (scale * 2 ** level) ** 2;
+    if (pixels * this.#msPerPixel + this.#overheadMs <= PATIENCE_MS) return 0;
     const left = Math.max(FRAME_MS - this.#overheadMs, FRAME_MS / 3);
     let halvings = 0;
     while (halvings < COARSEST && (pixels * this.#msPerPixel) / 4 ** halvings > left) halvings++;
@@ -122,6 +137,7 @@ export class Painter {
     this.#move(placement);
     this.#canvas.dataset.scale = String(scale);
     this.#canvas.dataset.drawMs = (performance.now() - started).toFixed(1);
+    this.#canvas.dataset.computeMs = picture.computeMs.toFixed(1);
     return true;
   }
 
@@ -141,6 +157,17 @@ export class Painter {
     style.width = `${(width * stretch) / dpr}px`;
     style.height = `${(height * stretch) / dpr}px`;
   }
+}
+
+/** Whether both are the same picture at the same place. */
+function isSame(one: Wanted, other: Wanted): boolean {
+  if (one.negative !== other.negative || one.recipe !== other.recipe || one.mode !== other.mode) return false;
+  const numbers = ({ placement: { visible, scale, left, top, dpr } }: Wanted) => [
+    ...[scale, left, top, dpr],
+    ...[visible.x, visible.y, visible.width, visible.height],
+  ];
+  const others = numbers(other);
+  return numbers(one).every((value, i) => value === others[i]);
 }
 
 /** The pixels of a picture `halvings` times as small that cover a part of it. */

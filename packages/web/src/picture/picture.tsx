@@ -3,7 +3,7 @@ import type { Frame, Negative, Recipe } from "@yelm/core";
 import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { surroundColour, useLook } from "../theme/theme.ts";
-import { useEdit } from "../data/use-session.ts";
+import { useEdit, useSession } from "../data/use-session.ts";
 import { benchView, type Tool } from "./bench-view.ts";
 import { FIT, fitScale, paneToFrame, place, type Placement, type Zoom } from "./placement.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
@@ -45,7 +45,17 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const frame = useFrame(negative, stable);
   const dpr = window.devicePixelRatio || 1;
   const placement = place(frame, size, dpr, otherwise === edited ? zoom : FIT);
-  const { error, first } = usePicture(canvas, pool, negative, stable, mode, placement);
+  const { error, first, want } = usePicture(canvas, pool, negative, stable, mode, placement);
+  // What the hand changes is on its way to the workers before the page is drawn again; where the picture lies stays.
+  const { store } = useSession();
+  const isPlain = otherwise === edited && !tried;
+  useEffect(
+    () =>
+      store.subscribe(({ recipe: next }, { recipe: last }) => {
+        if (isPlain && next !== last && next.ground === last.ground && shown(next, tool) === next) want(next);
+      }),
+    [store, want, isPlain, shown, tool],
+  );
 
   useLayoutEffect(() => {
     const observer = new ResizeObserver(([entry]) => {

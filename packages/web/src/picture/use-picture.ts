@@ -1,5 +1,5 @@
 import { frameOf, type Frame, type Negative, type Recipe } from "@yelm/core";
-import { useEffect, useMemo, useRef, useState, type RefObject } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Painter } from "./painter.ts";
 import type { Placement } from "./placement.ts";
 import type { PictureMode } from "../workers/questions.ts";
@@ -16,7 +16,7 @@ export function useFrame(negative: Negative, recipe: Recipe): Frame {
   return useMemo(() => frameOf(negative, ground), [negative, ground]);
 }
 
-/** Keeps a canvas showing the print at a placement. */
+/** Keeps a canvas showing the print at a placement. `want` shows another recipe at once, before React hears of it. */
 export function usePicture(
   canvas: RefObject<HTMLCanvasElement | null>,
   pool: RenderPool,
@@ -24,20 +24,29 @@ export function usePicture(
   recipe: Recipe,
   mode: PictureMode,
   placement: Placement,
-): PictureState {
+): PictureState & { readonly want: (recipe: Recipe) => void } {
   const [state, setState] = useState<PictureState>({ error: null, first: true });
-  const painter = useRef<{ readonly pool: RenderPool; readonly painter: Painter } | null>(null);
+  const painter = useRef<Painter | null>(null);
+  const seen = useRef({ negative, mode, placement });
+  seen.current = { negative, mode, placement };
   const { visible, scale, left, top, dpr } = placement;
 
-  useEffect(() => {
-    if (painter.current?.pool !== pool) painter.current = { pool, painter: new Painter(canvas.current!, pool) };
-    return painter.current.painter.show(
-      { negative, recipe, mode, placement },
+  const want = useCallback((next: Recipe) => {
+    painter.current?.show(
+      { ...seen.current, recipe: next },
       () => setState((old) => (old.error === null && !old.first ? old : { error: null, first: false })),
       (error) => setState((old) => ({ ...old, error: error.message })),
     );
+  }, []);
+  useEffect(() => {
+    const made = new Painter(canvas.current!, pool);
+    painter.current = made;
+    return () => made.stop();
+  }, [canvas, pool]);
+  useEffect(
+    () => want(recipe),
     // The placement is spelled out: a new object with the same numbers must not start a new picture.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [pool, negative, recipe, mode, scale, left, top, dpr, visible.x, visible.y, visible.width, visible.height]);
-  return state;
+    [want, pool, negative, recipe, mode, scale, left, top, dpr, visible.x, visible.y, visible.width, visible.height],
+  );
+  return { ...state, want };
 }

@@ -1,8 +1,11 @@
+import type { Recipe } from "@yelm/core";
+import { patchBetween } from "./patch.ts";
 import { revivedError, type WorkerAnswer, type WorkerRequest } from "./protocol.ts";
 import type { AnswerOf, InputOf, QuestionName } from "./questions.ts";
 
 interface Waiting {
-  readonly request: Extract<WorkerRequest, { kind: "ask" }>;
+  readonly name: QuestionName;
+  readonly input: InputOf<QuestionName>;
   /** True once a worker was lost with it: it is not asked a third time. */
   again: boolean;
   readonly done: (value: never) => void;
@@ -53,6 +56,8 @@ export class PoolWorker {
   readonly #later: NonNullable<PoolWorkerOptions["later"]>;
   readonly #waiting = new Map<number, Waiting>();
   #worker: WorkerLike | null = null;
+  /** The recipe that the worker knows. */
+  #known: Recipe | null = null;
   #lastId = 0;
   #openId = 0;
   #failedStarts = 0;
@@ -68,14 +73,13 @@ export class PoolWorker {
     if (this.#state === "closed") return Promise.reject(new PoolClosedError());
     return new Promise((done, fail) => {
       const id = ++this.#lastId;
-      const request = { kind: "ask", id, name, input } as Waiting["request"];
       // What is transferred is gone from here: should the request be sent again, it goes without.
-      const kept = transfer.length > 0 ? { ...request, input: { ...input, memory: new ArrayBuffer(0) } } : request;
-      this.#waiting.set(id, { request: kept, again: false, done, fail });
+      const kept = transfer.length > 0 ? { ...input, memory: new ArrayBuffer(0) } : input;
+      this.#waiting.set(id, { name, input: kept, again: false, done, fail });
       if (this.#state === "given up") {
         this.#failedStarts = 0;
         this.#start();
-      } else if (this.#state === "open") this.#worker?.postMessage(request, transfer);
+      } else if (this.#state === "open") this.#post(id, name, input, transfer);
       // While it starts, what waits is sent as soon as it is open.
     });
   }
@@ -97,6 +101,7 @@ export class PoolWorker {
     this.#state = "starting";
     const worker = this.#options.start();
     this.#worker = worker;
+    this.#known = null;
     this.#openId = ++this.#lastId;
     worker.onmessage = ({ data }: MessageEvent<WorkerAnswer>) => worker === this.#worker && this.#hear(data);
     const lost = (event: { readonly message?: string }) => {
@@ -123,7 +128,19 @@ export class PoolWorker {
     this.#state = "open";
     this.#failedStarts = 0;
     this.#options.onOpen(slots);
-    for (const { request } of this.#waiting.values()) this.#worker?.postMessage(request);
+    for (const [id, { name, input }] of this.#waiting) this.#post(id, name, input);
+  }
+
+  /** Sends a request; of its recipe only what differs from the one before. */
+  #post(
+    id: number,
+    name: QuestionName,
+    { recipe, ...input }: InputOf<QuestionName>,
+    transfer: Transferable[] = [],
+  ): void {
+    const request: WorkerRequest = { kind: "ask", id, name, input, recipe: patchBetween(this.#known, recipe) };
+    this.#known = recipe;
+    this.#worker?.postMessage(request, transfer);
   }
 
   /** The worker is gone, or never came to be open. */

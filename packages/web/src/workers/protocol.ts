@@ -1,4 +1,5 @@
 import type { CaptureInfo, Size, TilePlace } from "@yelm/core";
+import type { Patch } from "./patch.ts";
 import type { AnswerOf, InputOf, QuestionName } from "./questions.ts";
 
 /** What the page sends a render worker. "open" and "ask" are answered once, by their `id`. */
@@ -13,7 +14,15 @@ export type WorkerRequest =
       /** Leads to the tile worker. */
       readonly tiles: MessagePort;
     }
-  | { readonly kind: "ask"; readonly id: number; readonly name: QuestionName; readonly input: InputOf<QuestionName> }
+  | {
+      readonly kind: "ask";
+      readonly id: number;
+      readonly name: QuestionName;
+      /** All but the recipe. */
+      readonly input: Omit<InputOf<QuestionName>, "recipe">;
+      /** The recipe asked about, as what changes the one of the request before. */
+      readonly recipe: Patch | null;
+    }
   /** A new way to the tile worker, after the old one died; not answered. */
   | { readonly kind: "feed"; readonly tiles: MessagePort };
 

@@ -13,7 +13,14 @@ const LANES = 2;
 /** Deaths of workers after which the pool makes do with less. */
 const PATIENCE = 2;
 
-/** Questions of the hand, which do not wait behind measuring; all others go to the last worker. */
+/** A lone worker is asked for the whole picture at once when that is expected to take no longer than this. */
+const IN_ONE_GO_MS = 60;
+/** All other questions wait until no picture has been wanted for this long, longer than the painter waits with its exact one. */
+const REST_MS = 170;
+/** Before the first picture they wait for at most this long. */
+const FIRST_MS = 2500;
+
+/** Questions of the hand, which wait for nothing; all others wait for the hand to rest and go to the last worker. */
 const AT_HAND = new Set<QuestionName>(["probe", "pick", "healSource", "prefetch"]);
 
 /** A finished picture for one view. */
@@ -51,6 +58,13 @@ export class RenderPool {
   #deaths = 0;
   #pixels: ImageData | null = null;
   readonly #memory: ArrayBuffer[] = [];
+  /** Memory of the last picture, when that lies in a worker's own. */
+  #lent: ArrayBuffer | null = null;
+  /** Milliseconds a view pixel took last, by level. */
+  readonly #pace = new Map<number, number>();
+  #resting = false;
+  #waiting: (() => void)[] = [];
+  #restTimer: ReturnType<typeof setTimeout>;
   #told = false;
   #closed = false;
 
@@ -65,6 +79,7 @@ export class RenderPool {
     this.#share = deviceShare(navigator);
     this.#tileWorker = this.#startTiles();
     this.#workers = Array.from({ length: this.#share.workers }, () => this.#newWorker());
+    this.#restTimer = setTimeout(() => this.#rest(), FIRST_MS);
   }
 
   /** Unlike any other pool of this page. */
@@ -85,9 +100,10 @@ export class RenderPool {
   }
 
   /** Asks a question about the negative. Rejects with what went wrong; PoolClosedError once the pool is closed. */
-  ask<K extends QuestionName>(name: K, input: InputOf<K>): Promise<AnswerOf<K>> {
-    const worker = AT_HAND.has(name) ? this.#workers[0] : this.#workers.at(-1)!;
-    return worker.ask(name, input);
+  async ask<K extends QuestionName>(name: K, input: InputOf<K>): Promise<AnswerOf<K>> {
+    if (AT_HAND.has(name)) return this.#workers[0].ask(name, input);
+    if (!this.#resting && !this.#closed) await new Promise<void>((done) => this.#waiting.push(done));
+    return this.#workers.at(-1)!.ask(name, input);
   }
 
   /** Says that a view may be wanted next. */
@@ -99,12 +115,16 @@ export class RenderPool {
     this.#closed = true;
     this.#wanted?.done(null);
     this.#wanted = null;
+    clearTimeout(this.#restTimer);
+    this.#rest();
     for (const worker of this.#workers) worker.close();
     this.#tileWorker.terminate();
   }
 
   async #work(): Promise<void> {
     this.#running = true;
+    this.#resting = false;
+    clearTimeout(this.#restTimer);
     while (this.#wanted) {
       const job = this.#wanted;
       const superseded = () => this.#wanted !== job;
@@ -118,9 +138,37 @@ export class RenderPool {
       }
     }
     this.#running = false;
+    if (!this.#closed) this.#restTimer = setTimeout(() => this.#rest(), REST_MS);
   }
 
-  async #renderPieces({ recipe, view, mode }: Wanted, superseded: () => boolean): Promise<Picture | null> {
+  /** No picture is wanted at present: what waited for that is asked. */
+  #rest(): void {
+    this.#resting = true;
+    for (const done of this.#waiting.splice(0)) done();
+  }
+
+  async #renderPieces(job: Wanted, superseded: () => boolean): Promise<Picture | null> {
+    if (this.#lent) this.#memory.push(this.#lent);
+    this.#lent = null;
+    const { view } = job;
+    const pixels = view.width * view.height;
+    const expected = (this.#pace.get(view.level) ?? Infinity) * pixels;
+    const inOneGo = this.#workers.length === 1 && expected <= IN_ONE_GO_MS;
+    const picture = await (inOneGo ? this.#renderWhole(job) : this.#renderCut(job, superseded));
+    if (picture) this.#pace.set(view.level, picture.computeMs / pixels);
+    return superseded() ? null : picture;
+  }
+
+  /** By one request; the picture lies in the memory that came back. */
+  async #renderWhole({ recipe, view, mode }: Wanted): Promise<Picture> {
+    const memory = this.#memory.pop() ?? new ArrayBuffer(0);
+    const done = await this.#workers[0].ask("render", { recipe, view, mode, memory }, [memory]);
+    this.#lent = done.memory;
+    const bytes = new Uint8ClampedArray(done.memory, 0, 4 * view.width * view.height);
+    return { view, pixels: new ImageData(bytes, view.width, view.height), computeMs: done.computeMs };
+  }
+
+  async #renderCut({ recipe, view, mode }: Wanted, superseded: () => boolean): Promise<Picture | null> {
     const known = this.#pixels;
     const fits = known?.width === view.width && known.height === view.height;
     const pixels = fits ? known : new ImageData(view.width, view.height);

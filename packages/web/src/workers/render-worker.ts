@@ -1,5 +1,6 @@
 import { compileKernels, createKernelHeap, Engine, factsOf, type KernelHeap, type KernelModule } from "@yelm/core";
 import kernelsUrl from "@yelm/core/kernels.wasm?url";
+import { patched } from "./patch.ts";
 import { postedError, type WorkerAnswer, type WorkerRequest } from "./protocol.ts";
 import { WORKER_QUESTIONS, type AnswerOf, type QuestionName, type WorkerReader } from "./questions.ts";
 import { SharedTiles } from "./tile-source.ts";
@@ -13,18 +14,27 @@ const module = fetch(kernelsUrl)
 let tiles: SharedTiles | undefined;
 let reader: WorkerReader | undefined;
 let queue = Promise.resolve();
+/** The recipe of the request that came last. */
+let known: unknown = null;
 
 self.onmessage = ({ data }: MessageEvent<WorkerRequest>) => {
   // Not in the queue: whatever is at its head may be waiting for these tiles.
   if (data.kind === "feed") tiles?.attach(data.tiles);
-  else queue = queue.then(() => answer(data));
+  else if (data.kind === "open") queue = queue.then(() => reply(data.id, async () => ({ slots: await open(data) })));
+  else {
+    // At once, in the order of sending: each patch lies on the recipe before.
+    const recipe = (known = patched(known, data.recipe));
+    const input = { ...data.input, recipe };
+    queue = queue.then(() => reply(data.id, async () => ({ value: await answerTo(data.name, input) })));
+  }
 };
 
-async function answer(request: Exclude<WorkerRequest, { kind: "feed" }>): Promise<void> {
-  const { id } = request;
+async function reply(
+  id: number,
+  work: () => Promise<{ slots: number } | { value: AnswerOf<QuestionName> }>,
+): Promise<void> {
   try {
-    const reply: WorkerAnswer =
-      request.kind === "open" ? { id, slots: await open(request) } : { id, value: await answerTo(request) };
+    const reply: WorkerAnswer = { id, ...(await work()) };
     const memory = "value" in reply ? (reply.value as { memory?: ArrayBuffer } | null)?.memory : undefined;
     self.postMessage(reply, { transfer: memory ? [memory] : [] });
   } catch (error) {
@@ -47,7 +57,7 @@ async function open({ size, capture, slots, tiles: port }: Extract<WorkerRequest
   return heap.slotCount;
 }
 
-async function answerTo({ name, input }: Extract<WorkerRequest, { kind: "ask" }>) {
+async function answerTo(name: QuestionName, input: unknown) {
   if (!reader) throw new Error("Expected an open negative.");
   const ask = WORKER_QUESTIONS[name] as Ask;
   return ask(reader, input);
