@@ -6,7 +6,7 @@ export { stopsOfLight, lightOfStops, guidedLine, localContrast } from "./base-de
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
-export { drawEllipse, drawRamp, addEdgeBurn, strokePiece, buildUp, addScaled, addStretched, buildUpStretched, mixByMask } from "./mask";
+export { drawEllipse, drawRamp, addEdgeBurn, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addStretched, buildUpStretched, mixByMask } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";

@@ -61,7 +61,45 @@ export function addEdgeBurn(
 }
 
 /**
- * One piece of a brush stroke: out = max(out, flow · fade(distance to the segment / radius)) for rows and columns of
+ * Squared distances to one piece of a stroke: out = min(out, d²) in a box (x0 and x1 multiples of 4), everything in pixels of the
+ * plane, p to q.
+ */
+export function pieceDistances(
+  out: usize, stride: i32, x0: i32, y0: i32, x1: i32, y1: i32, px: f32, py: f32, qx: f32, qy: f32,
+): void {
+  const dx = qx - px, dy = qy - py;
+  const length2 = dx * dx + dy * dy;
+  const inverse = length2 > 0 ? <f32>1 / length2 : <f32>0;
+  const vx = f32x4.splat(dx), vy = f32x4.splat(dy);
+  const along = f32x4.splat(dx * inverse);
+  const zero = f32x4.splat(0), one = f32x4.splat(1), four = f32x4.splat(4);
+  const first = f32x4.add(f32x4.splat(<f32>x0 - px), f32x4(0, 1, 2, 3));
+  for (let y = y0; y < y1; y++) {
+    const down = <f32>y - py;
+    const v = f32x4.splat(down), rest = f32x4.splat(down * dy * inverse);
+    let u = first;
+    let at = out + (<usize>(y * stride + x0) << 2);
+    for (let x = x0; x < x1; x += 4) {
+      const t = f32x4.pmin(one, f32x4.pmax(zero, f32x4.add(f32x4.mul(u, along), rest)));
+      const ex = f32x4.sub(u, f32x4.mul(t, vx)), ey = f32x4.sub(v, f32x4.mul(t, vy));
+      v128.store(at, f32x4.pmin(v128.load(at), f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey))));
+      u = f32x4.add(u, four);
+      at += 16;
+    }
+  }
+}
+
+/** Squared distances, pixels → a stroke's mask, flow · fade(distance / radius), in place. n is a multiple of 4. */
+export function fadeDistances(plane: usize, n: i32, radius: f32, hard: f32, flow: f32): void {
+  const scale = f32x4.splat(1 / (radius * radius)), f = f32x4.splat(flow);
+  for (let i = 0; i < n; i += 4) {
+    const at = plane + (<usize>i << 2);
+    v128.store(at, f32x4.mul(f, fade(f32x4.sqrt(f32x4.mul(v128.load(at), scale)), hard)));
+  }
+}
+
+/**
+ * One piece of a brush stroke whose pressure changes: out = max(out, flow · fade(distance to the segment / radius)) for rows and columns of
  * the given box (x0 and x1 multiples of 4). Radius and pressure vary linearly along the piece.
  */
 export function strokePiece(

@@ -1,5 +1,6 @@
 import { Type, type Static } from "@sinclair/typebox";
 import type { KernelHeap } from "../kernels/heap.ts";
+import type { Affine } from "../maths/affine.ts";
 import { rangeOf } from "../schema/defaults.ts";
 import { fraction, group, number, stableId } from "../schema/fields.ts";
 import { halvingsOfFade, PLACE_RANGE, withinPlaces, type MaskGrid, type ShapeKind } from "./shape.ts";
@@ -95,7 +96,7 @@ export function middleOf(strokes: readonly Stroke[]): [number, number] {
  * mask's, as far as its own fade allows.
  */
 function addStroke(heap: KernelHeap, stroke: Stroke, grid: MaskGrid, mask: number): void {
-  const { points, radius, softness, flow, erase } = stroke;
+  const { points, radius, softness, erase } = stroke;
   const { ax, bx, cx, ay, by, cy } = grid.toFlat;
   const pixelsPerEdge = 1 / Math.hypot(ax, ay);
   // The map is a turn and a scale, so its inverse follows from the transpose.
@@ -114,31 +115,22 @@ function addStroke(heap: KernelHeap, stroke: Stroke, grid: MaskGrid, mask: numbe
   const width = ((box.x1 - box.x0) / step + 2 * apron + 3) & ~3;
   const height = Math.ceil((box.y1 - box.y0) / step) + 2 * apron;
   const plane = heap.allocate(4 * width * height);
-  heap.floats(plane, width * height).fill(0);
   // Where the first pixel of the plane lies, in pixels of the mask.
   const left = box.x0 - apron * step + (step - 1) / 2;
   const top = box.y0 - apron * step + (step - 1) / 2;
-  const toFlat = {
-    ax: ax * step,
-    bx: bx * step,
-    cx: ax * left + bx * top + cx,
-    ay: ay * step,
-    by: by * step,
-    cy: ay * left + by * top + cy,
-  };
   const own = places.map(([x, y]): [number, number] => [(x - left) / step, (y - top) / step]);
-  const reach = (radius * pixelsPerEdge) / step + 1;
-  for (let i = 0; i < Math.max(1, points.length - 1); i++) {
-    const next = Math.min(i + 1, points.length - 1);
-    const piece = boxAbout([own[i], own[next]], reach, { width, height }, 4);
-    if (!piece) continue;
-    const [px, py, pressureP] = points[i];
-    const [qx, qy, pressureQ] = points[next];
-    heap.kernels.strokePiece(
-      plane, width, piece.x0, piece.y0, piece.x1, piece.y1,
-      toFlat.ax, toFlat.bx, toFlat.cx, toFlat.ay, toFlat.by, toFlat.cy,
-      px, py, qx, qy, radius, 1 - softness, flow * pressureP, flow * pressureQ,
-    ); // prettier-ignore
+  const drawn: StrokePlane = { plane, width, height, radius: (radius * pixelsPerEdge) / step };
+  if (points.every(([, , pressure]) => pressure === points[0][2])) drawEven(heap, stroke, own, drawn);
+  else {
+    const toFlat = {
+      ax: ax * step,
+      bx: bx * step,
+      cx: ax * left + bx * top + cx,
+      ay: ay * step,
+      by: by * step,
+      cy: ay * left + by * top + cy,
+    };
+    drawByPressure(heap, stroke, own, drawn, toFlat);
   }
   const corner = mask + 4 * (box.y0 * grid.width + box.x0);
   const [across, down] = [box.x1 - box.x0, box.y1 - box.y0];
@@ -151,9 +143,66 @@ function addStroke(heap: KernelHeap, stroke: Stroke, grid: MaskGrid, mask: numbe
   heap.release(mark);
 }
 
+interface StrokePlane {
+  readonly plane: number;
+  readonly width: number;
+  readonly height: number;
+  /** Pixels of the plane. */
+  readonly radius: number;
+}
+
+/** Of one pressure throughout: by the distance to the nearest piece. */
+function drawEven(
+  heap: KernelHeap,
+  { points, softness, flow }: Stroke,
+  places: readonly Place[],
+  to: StrokePlane,
+): void {
+  const { plane, width, height, radius } = to;
+  heap.floats(plane, width * height).fill(4 * radius * radius);
+  eachPiece(places, to, (i, next, { x0, y0, x1, y1 }) =>
+    heap.kernels.pieceDistances(plane, width, x0, y0, x1, y1, ...places[i], ...places[next]),
+  );
+  heap.kernels.fadeDistances(plane, width * height, radius, 1 - softness, flow * points[0][2]);
+}
+
+/** Of a pressure that changes along the way: the strongest piece counts. */
+function drawByPressure(
+  heap: KernelHeap,
+  { points, radius, softness, flow }: Stroke,
+  places: readonly Place[],
+  to: StrokePlane,
+  { ax, bx, cx, ay, by, cy }: Affine,
+): void {
+  const { plane, width, height } = to;
+  heap.floats(plane, width * height).fill(0);
+  eachPiece(places, to, (i, next, { x0, y0, x1, y1 }) => {
+    const [px, py, pressureP] = points[i];
+    const [qx, qy, pressureQ] = points[next];
+    heap.kernels.strokePiece(
+      plane, width, x0, y0, x1, y1, ax, bx, cx, ay, by, cy,
+      px, py, qx, qy, radius, 1 - softness, flow * pressureP, flow * pressureQ,
+    ); // prettier-ignore
+  });
+}
+
+type Place = readonly [number, number];
+
+function eachPiece(
+  places: readonly Place[],
+  { width, height, radius }: StrokePlane,
+  draw: (i: number, next: number, box: NonNullable<ReturnType<typeof boxAbout>>) => void,
+): void {
+  for (let i = 0; i < Math.max(1, places.length - 1); i++) {
+    const next = Math.min(i + 1, places.length - 1);
+    const box = boxAbout([places[i], places[next]], radius + 1, { width, height }, 4);
+    if (box) draw(i, next, box);
+  }
+}
+
 /** The pixels of a grid within reach of places, its corner on whole steps, its columns whole vectors. Null when there are none. */
 function boxAbout(
-  places: readonly (readonly [number, number])[],
+  places: readonly Place[],
   reach: number,
   { width, height }: Pick<MaskGrid, "width" | "height">,
   step: number,

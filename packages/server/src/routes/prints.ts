@@ -6,7 +6,7 @@ import {
   addRevision, createPrint, deletePrint, findHistory, findPrint, listPrints, listRevisions, moveHead, namePrint, placePrint,
   restorePrint,
 } from "../services/prints.ts"; // prettier-ignore
-import { thumbnail } from "../services/thumbnails.ts";
+import { keptThumbnail, thumbnail } from "../services/thumbnails.ts";
 import { check, checkRecipe } from "../validate.ts";
 import { thumbnailEdge } from "./negatives.ts";
 
@@ -99,6 +99,13 @@ export function printRoutes(context: Context): Router {
     // An address that names the revision shown can be kept; one without it must be asked for again.
     const cache = v === print.head ? "public, max-age=31536000, immutable" : "no-cache";
     response.sendFile(file, { dotfiles: "allow", headers: { "Cache-Control": cache } });
+  });
+  // What can be shown at once while the picture is computed: nothing is made for it.
+  router.get("/:id/kept-thumbnail", async (request, response) => {
+    const print = await findPrint(context, request.params.id);
+    const file = await keptThumbnail(context, await findNegative(context, print.negativeId), print.recipe);
+    if (!file) response.status(204).end();
+    else response.sendFile(file, { dotfiles: "allow", headers: { "Cache-Control": "no-cache" } });
   });
   return router;
 }

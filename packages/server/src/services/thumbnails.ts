@@ -6,7 +6,9 @@ import { isWholeJpeg } from "../files/jpeg-file.ts";
 import type { Context } from "./context.ts";
 
 /** Raised when the same recipe would give another thumbnail than before. */
-const RENDER_VERSION = 3;
+const RENDER_VERSION = 4;
+/** Long edges of thumbnails, the largest first. */
+const EDGES = [1280, 640, 320] as const;
 const running = new Map<string, Promise<void>>();
 
 /** Path of a JPEG of the print (or of the negative in colour), made when it is not there yet. */
@@ -16,9 +18,7 @@ export async function thumbnail(
   recipe: Recipe | null,
   longEdge: number,
 ): Promise<string> {
-  const reads = JSON.stringify([RENDER_VERSION, PYRAMID_VERSION, negative.hash, recipe, longEdge]);
-  const key = createHash("sha256").update(reads).digest("hex").slice(0, 40);
-  const out = join(context.folder.thumbnails, key.slice(0, 2), `${key}.jpg`);
+  const { key, out } = placeOf(context, negative, recipe, longEdge);
   if (await isWholeJpeg(out)) return out;
   let making = running.get(key);
   if (!making) {
@@ -27,6 +27,21 @@ export async function thumbnail(
   }
   await making;
   return out;
+}
+
+/** Path of the largest thumbnail of a print that is there already; null when there is none. */
+export async function keptThumbnail(context: Context, negative: Negative, recipe: Recipe): Promise<string | null> {
+  for (const edge of EDGES) {
+    const { out } = placeOf(context, negative, recipe, edge);
+    if (await isWholeJpeg(out)) return out;
+  }
+  return null;
+}
+
+function placeOf(context: Context, negative: Negative, recipe: Recipe | null, longEdge: number) {
+  const reads = JSON.stringify([RENDER_VERSION, PYRAMID_VERSION, negative.hash, recipe, longEdge]);
+  const key = createHash("sha256").update(reads).digest("hex").slice(0, 40);
+  return { key, out: join(context.folder.thumbnails, key.slice(0, 2), `${key}.jpg`) };
 }
 
 async function make(context: Context, negative: Negative, recipe: Recipe | null, longEdge: number, out: string) {

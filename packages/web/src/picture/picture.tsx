@@ -36,6 +36,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const edited = useEdit((state) => state.recipe);
+  const printId = useEdit(({ print }) => print.id);
   const { zoom, mode, tool, tried } = useStore(benchView);
   const look = useLook();
   const otherwise = shown(edited, tool);
@@ -126,12 +127,35 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         role="img"
         className="absolute top-0 left-0 origin-top-left"
       />
+      {first && !error && size.width > 0 && <StandIn printId={printId} placement={placement} />}
       {size.width > 0 && children({ negative, frame, placement })}
       {mode !== "print" && <Caption>{mode === "plain" ? "before: plain luminance" : "the negative in colour"}</Caption>}
       {hint && <Caption>{hint}</Caption>}
       {first && !error && <Caption>developing…</Caption>}
       {error && <Caption>{error} The last picture stays; it is tried again with the next change.</Caption>}
     </div>
+  );
+}
+
+/** The print as it was last seen small, until there is a picture; nothing when it was never. */
+function StandIn({ printId, placement }: { printId: string; placement: Placement }) {
+  const { left, top, width, height, dpr } = placement;
+  const [shown, setShown] = useState(false);
+  return (
+    <img
+      data-testid="stand-in"
+      src={`/api/prints/${printId}/kept-thumbnail`}
+      alt=""
+      onLoad={() => setShown(true)}
+      className="pointer-events-none absolute max-w-none"
+      style={{
+        visibility: shown ? "visible" : "hidden",
+        left: left / dpr,
+        top: top / dpr,
+        width: width / dpr,
+        height: height / dpr,
+      }}
+    />
   );
 }
 

@@ -24,7 +24,8 @@ import { Keys } from "../keys/keys.tsx";
 import { watchPrint } from "../data/queries.ts";
 import { offerStations } from "../bench/go.ts";
 import { PoolContext } from "../workers/pool-context.ts";
-import { RenderPool } from "../workers/render-pool.ts";
+import { beginEarly, takePool } from "../workers/early-pool.ts";
+import type { RenderPool } from "../workers/render-pool.ts";
 import { warmUp } from "../workers/spare-workers.ts";
 import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
@@ -39,6 +40,7 @@ export function BenchScreen() {
   useEffect(() => {
     let live = true;
     let session: EditSession | undefined;
+    const letGo = beginEarly(printId!);
     const stop = watchPrint(printId!, (told) => void session?.refresh(told));
     openPrint(printId!)
       .then((made) => {
@@ -49,6 +51,7 @@ export function BenchScreen() {
       .catch((error: Error) => live && setOpened({ id: printId!, error: error.message }));
     return () => {
       live = false;
+      letGo();
       stop();
       void session?.close();
     };
@@ -68,14 +71,7 @@ function WithNegative({ negativeId }: { negativeId: string }) {
   const found = negative.data;
   useEffect(() => {
     if (!found) return;
-    const made = new RenderPool(
-      found,
-      () =>
-        notify(
-          "This machine has little memory to spare: the picture is computed in smaller parts, which takes longer.",
-        ),
-      (reason) => notify(reason.message),
-    );
+    const made = takePool(found);
     resetBenchView();
     setPool(made);
     return () => made.close();

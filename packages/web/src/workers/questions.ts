@@ -1,4 +1,15 @@
-import { defaultRecipe, QUESTIONS, type AboutPrint, type PictureReader, type TilePlace, type View } from "@yelm/core";
+import {
+  defaultRecipe,
+  QUESTIONS,
+  wholeView,
+  type AboutPrint,
+  type PictureReader,
+  type TilePlace,
+  type View,
+} from "@yelm/core";
+
+/** Long edge of the picture that is computed only to have its ground work done, pixels. */
+const WARM_EDGE = 200;
 
 /** What is drawn: the print, the plain conversion it is compared with, or the negative's colours. */
 export type PictureMode = "print" | "plain" | "colour";
@@ -40,6 +51,15 @@ export const WORKER_QUESTIONS = {
     if (mode === "colour") engine.renderColourRgba(print, view, out);
     else engine.renderRgba(print, view, out);
     return { memory: out.buffer, computeMs: performance.now() - started };
+  },
+
+  /** Works out what every picture of a print shares, so that the first one comes sooner. */
+  async warm(this: void, { engine, size, fetch }: WorkerReader, { recipe }: AboutPrint): Promise<null> {
+    const print = engine.prepare(recipe);
+    const view = wholeView(print.frame, size, WARM_EDGE);
+    await fetch(engine.tilesFor(print, view));
+    engine.renderRgba(print, view);
+    return null;
   },
 
   /** Says that a view may be wanted next. */

@@ -106,6 +106,11 @@ export class RenderPool {
     return this.#workers.at(-1)!.ask(name, input);
   }
 
+  /** Has the workers do the ground work of a print before its first picture is wanted. */
+  warm(recipe: Recipe): void {
+    for (const worker of this.#workers) worker.ask("warm", { recipe }).catch(() => undefined);
+  }
+
   /** Says that a view may be wanted next. */
   prefetch(recipe: Recipe, view: View): void {
     this.ask("prefetch", { recipe, view }).catch(() => undefined);

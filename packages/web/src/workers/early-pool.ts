@@ -1,0 +1,53 @@
+import type { Negative, Print } from "@yelm/core";
+import { api } from "../data/api.ts";
+import { negativeQuery, queryClient } from "../data/queries.ts";
+import { notify } from "../shell/shell-view.ts";
+import { RenderPool } from "./render-pool.ts";
+
+let waiting: { readonly printId: string; pool: RenderPool | null } | null = null;
+
+/**
+ * Begins to compute a print while the page still opens it: from what the server has of it, which is nearly always what will be
+ * shown. Nothing is lost when it is not.
+ * @returns a function that lets go of what was not taken.
+ */
+export function beginEarly(printId: string): () => void {
+  const mine: NonNullable<typeof waiting> = { printId, pool: null };
+  waiting = mine;
+  void begin(mine).catch(() => undefined);
+  return () => {
+    if (waiting === mine) waiting = null;
+    mine.pool?.close();
+    mine.pool = null;
+  };
+}
+
+async function begin(mine: NonNullable<typeof waiting>): Promise<void> {
+  const { recipe, negativeId } = await api<Print>(`/prints/${mine.printId}`);
+  const negative = await queryClient.ensureQueryData(negativeQuery(negativeId));
+  if (waiting !== mine) return;
+  mine.pool = newPool(negative);
+  mine.pool.warm(recipe);
+}
+
+/** The workers of a negative: those that began early, or new ones. */
+export function takePool(negative: Negative): RenderPool {
+  const early = waiting?.pool;
+  if (early?.negativeId !== negative.id) {
+    // Too late to begin early.
+    waiting = null;
+    return newPool(negative);
+  }
+  waiting!.pool = null;
+  waiting = null;
+  return early;
+}
+
+function newPool(negative: Negative): RenderPool {
+  return new RenderPool(
+    negative,
+    () =>
+      notify("This machine has little memory to spare: the picture is computed in smaller parts, which takes longer."),
+    (reason) => notify(reason.message),
+  );
+}
