@@ -6,6 +6,7 @@ import { measureDrags } from "./bench/drags.mjs";
 import { measureExports } from "./bench/exports.mjs";
 import { measureKernels } from "./bench/kernels.mjs";
 import { CACHE } from "./bench/material.mjs";
+import { measureStages } from "./bench/stages.mjs";
 import { report } from "./bench/report.mjs";
 import { ROOT } from "./run.mjs";
 import { findChromium, setUp } from "./setup.mjs";
@@ -20,9 +21,10 @@ const machine = {
   node: process.version,
 };
 const kernels = await measureKernels();
+const stages = await measureStages();
 const exported = await measureExports(quick ? [4, 24] : [1, 4, 24, 45, 100]);
 const drags = await measureDrags(await findChromium());
-const result = { machine, kernels, exported, drags };
+const result = { machine, kernels, stages, exported, drags };
 writeFileSync(join(CACHE, "result.json"), JSON.stringify(result, null, 2));
 const text = report(result);
 console.log(text);

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
 import { node } from "../run.mjs";
-import { fullRecipe, median, percentile, rawFile, YELM } from "./material.mjs";
+import { fullRecipe, median, paintedRecipe, percentile, rawFile, YELM } from "./material.mjs";
 
 const CHROMIUM = JSON.parse(readFileSync(new URL("../chromium.json", import.meta.url), "utf8"));
 
@@ -35,9 +35,9 @@ export async function measureDrags(executablePath) {
     args: CHROMIUM.args,
   });
   try {
-    const { printId, importMs } = await prepare(url, raw);
+    const { printId, paintedId, importMs } = await prepare(url, raw);
     const page = await browser.newPage({ viewport: VIEWPORT });
-    await page.addInitScript(watchFirstPicture);
+    await page.addInitScript(watchPage);
     const openedCold = await open(page, `${url}/prints/${printId}`);
     const openedWarm = await open(page, `${url}/prints/${printId}`);
     const size = await page.evaluate(() => [
@@ -69,7 +69,28 @@ export async function measureDrags(executablePath) {
         `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}; computing ${median(compute).toFixed(0)}, request to picture ${median(draw).toFixed(0)}`,
       );
     }
-    return { rows, viewMP: (size[0] * size[1]) / 1e6, importMs, openedColdMs: openedCold, openedWarmMs: openedWarm };
+    const longTasks = await page.evaluate(() => window.longTasks);
+    await open(page, `${url}/prints/${paintedId}`);
+    const openedPainted = await open(page, `${url}/prints/${paintedId}`);
+    const painting = await paint(page);
+    console.log(
+      `· painting on twenty moves: median ${median(painting).toFixed(0)} ms, p95 ${percentile(painting, 0.95).toFixed(0)}; opened to sharp in ${openedPainted.sharp.toFixed(0)} ms`,
+    );
+    const scaling = [];
+    for (const workers of [1, 2, 4])
+      scaling.push({ workers, ...(await withWorkers(browser, `${url}/prints/${printId}`, workers)) });
+    return {
+      rows,
+      viewMP: (size[0] * size[1]) / 1e6,
+      importMs,
+      openedCold,
+      openedWarm,
+      openedPainted,
+      paintMs: median(painting),
+      paintP95Ms: percentile(painting, 0.95),
+      longTasks,
+      scaling,
+    };
   } finally {
     await browser.close();
     server.kill("SIGTERM");
@@ -96,26 +117,88 @@ async function prepare(url, raw) {
   ).json();
   const importMs = performance.now() - started;
   const print = await post("/prints", { negativeId: negative.id, name: "Bench", recipe: await fullRecipe() });
-  return { printId: print.id, importMs };
+  const painted = await post("/prints", { negativeId: negative.id, name: "Painted", recipe: await paintedRecipe() });
+  return { printId: print.id, paintedId: painted.id, importMs };
 }
 
-/** Milliseconds from the start of the navigation, by the page's own clock, to the first picture on screen. */
+/** Milliseconds from the start of the navigation, by the page's own clock, to what is seen first, to the sharp and the exact picture. */
 async function open(page, address) {
   await page.goto("about:blank");
   await page.goto(address);
-  await page.waitForSelector("canvas[data-density='2']");
+  await page.waitForSelector("canvas[data-density='2']", { timeout: 60_000 });
   await page.waitForTimeout(800);
-  return page.evaluate(() => window.firstPictureMs);
+  return page.evaluate(() => window.opened);
 }
 
-/** Notes when the canvas first holds a picture. */
-function watchFirstPicture() {
+/** Notes when the picture comes, and tasks that hold the page up. */
+function watchPage() {
+  window.opened = {};
+  window.longTasks = [];
+  const note = (what) => (window.opened[what] ??= performance.now());
+  new PerformanceObserver((list) =>
+    list.getEntries().forEach(({ duration }) => window.longTasks.push(duration)),
+  ).observe({
+    type: "longtask",
+  });
   new MutationObserver((_changes, observer) => {
-    const canvas = document.querySelector("canvas[data-density]");
-    if (!canvas || canvas.dataset.density === "0") return;
-    window.firstPictureMs = performance.now();
+    if (document.querySelector("img[data-testid='stand-in']")?.style.visibility === "visible") note("standIn");
+    const { density = "0" } = document.querySelector("canvas[data-density]")?.dataset ?? {};
+    if (density === "0") return;
+    note("first");
+    if (density === "0.5") return;
+    note("sharp");
+    if (density !== "2") return;
+    note("exact");
     observer.disconnect();
-  }).observe(document, { subtree: true, childList: true, attributeFilter: ["data-density"] });
+  }).observe(document, { subtree: true, childList: true, attributeFilter: ["data-density", "style"] });
+}
+
+/** A stroke by the mouse on the picture: for each event of the pointer, milliseconds until the picture shows more. */
+async function paint(page) {
+  await page.keyboard.press("5");
+  await page.click("ol[aria-label='Light moves'] li:nth-child(8) button");
+  await page.keyboard.press("p");
+  await page.waitForTimeout(500);
+  const box = await page.locator("[data-testid='picture-canvas']").boundingBox();
+  await page.evaluate(() => {
+    const canvas = document.querySelector("[data-testid='picture-canvas']");
+    window.painted = [];
+    let waiting = [];
+    window.addEventListener("pointermove", ({ buttons }) => buttons && waiting.push(performance.now()), true);
+    new MutationObserver(() => {
+      if (Number(canvas.dataset.density) < 1) return;
+      for (const began of waiting) window.painted.push(performance.now() - began);
+      waiting = [];
+    }).observe(canvas, { attributeFilter: ["data-density"] });
+  });
+  await page.mouse.move(box.x + 300, box.y + 300);
+  await page.mouse.down();
+  for (let i = 0; i < 90; i++) {
+    await page.mouse.move(box.x + 300 + 4 * i, box.y + 300 + 40 * Math.sin(i / 6));
+    await page.waitForTimeout(30);
+  }
+  await page.mouse.up();
+  return page.evaluate(() => window.painted);
+}
+
+/** Two drags with another number of workers. */
+async function withWorkers(browser, address, workers) {
+  const page = await browser.newPage({ viewport: VIEWPORT });
+  await page.addInitScript(watchPage);
+  await page.addInitScript(
+    (n) => Object.defineProperty(navigator, "hardwareConcurrency", { get: () => n }),
+    workers + 1,
+  );
+  const { exact } = await open(page, address);
+  await page.keyboard.press("4");
+  await page.waitForTimeout(600);
+  const curve = median((await drag(page, "Grade")).sharp);
+  await page.keyboard.press("3");
+  await page.click("role=tab[name=Weights]");
+  await page.waitForTimeout(600);
+  const weight = median((await drag(page, "Red light")).sharp);
+  await page.close();
+  return { exactMs: exact, curveMs: curve, weightMs: weight };
 }
 
 /** Moves a slider step by step; for each step the time to the first picture and to the sharp one. */

@@ -74,6 +74,28 @@ export async function fullRecipe() {
   }; // prettier-ignore
 }
 
+/** The same print after an hour's work: twenty brush moves of fifteen strokes, one in four of them with a firm edge. */
+export async function paintedRecipe() {
+  const recipe = await fullRecipe();
+  let seed = 7;
+  const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+  const stroke = (_, k) => {
+    const [x, y, angle] = [random(), 0.66 * random(), 2 * Math.PI * random()];
+    const points = Array.from({ length: 40 }, (_, p) => [
+      x + 0.006 * p * Math.cos(angle + 0.05 * p),
+      y + 0.006 * p * Math.sin(angle + 0.05 * p),
+      1,
+    ]);
+    const softness = random() < 0.25 ? 0.3 : 1;
+    return { id: `s${k}`, radius: 0.015 + 0.06 * random(), softness, flow: 0.3, erase: random() < 0.15, points };
+  };
+  const moves = Array.from({ length: 20 }, (_, m) => ({
+    id: `m${m}`, name: `Brush ${m}`, on: true, stops: m % 2 ? 0.4 : -0.4, amountPercent: 100, invert: false,
+    shape: { kind: "brush", strokes: Array.from({ length: 15 }, stroke) },
+  })); // prettier-ignore
+  return { ...recipe, light: { moves } };
+}
+
 export const recipeFile = join(CACHE, "recipe.json");
 export async function writeRecipe(recipe) {
   mkdirSync(CACHE, { recursive: true });

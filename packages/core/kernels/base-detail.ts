@@ -17,6 +17,31 @@ export function stopsOfLight(light: usize, stride: i32, out: usize, outStride: i
   }
 }
 
+/**
+ * A rectangle of a plane, whose borders are repeated beyond it, and its squares. (left, top) is the rectangle's corner from the
+ * plane's, which it may lie outside of.
+ */
+export function padWithSquares(
+  src: usize, srcStride: i32, srcWidth: i32, srcHeight: i32, left: i32, top: i32, out: usize, squares: usize, width: i32, height: i32,
+): void {
+  // Columns whose sources all lie within.
+  const from = min(width, max(0, -left)), to = max(from, min(width, srcWidth - left));
+  for (let y = 0; y < height; y++) {
+    const row = src + (<usize>(min(srcHeight - 1, max(0, top + y)) * srcStride) << 2);
+    const at = out + (<usize>(y * width) << 2);
+    const first = load<f32>(row + (<usize>min(srcWidth - 1, max(0, left)) << 2));
+    const last = load<f32>(row + (<usize>(srcWidth - 1) << 2));
+    for (let x = 0; x < from; x++) store<f32>(at + (<usize>x << 2), first);
+    memory.copy(at + (<usize>from << 2), row + (<usize>(left + from) << 2), <usize>(to - from) << 2);
+    for (let x = to; x < width; x++) store<f32>(at + (<usize>x << 2), last);
+  }
+  const bytes = <usize>(width * height) << 2;
+  for (let i: usize = 0; i < bytes; i += 16) {
+    const v = v128.load(out + i);
+    v128.store(squares + i, f32x4.mul(v, v));
+  }
+}
+
 /** Scene stops (and stops of light moves, 0 for none) → light, in a rectangle; the sources share a stride. */
 export function lightOfStops(
   stops: usize, moves: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32,

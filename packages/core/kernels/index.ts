@@ -2,7 +2,7 @@ export { halfToFloat, floatToHalf } from "./half";
 export { weighHalf, liftCorners } from "./weigh";
 export { colourRatios, gatherVotes, gatherMixtures, interleave, fitVotes, weighByField } from "./field";
 export { develop, copyRect, copyLight, addPlane } from "./develop";
-export { stopsOfLight, lightOfStops, guidedLine, localContrast } from "./base-detail";
+export { stopsOfLight, lightOfStops, padWithSquares, guidedLine, localContrast } from "./base-detail";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";

@@ -58,11 +58,80 @@ export function sampleAffine(
   ax: f64, bx: f64, cx: f64, ay: f64, by: f64, cy: f64,
 ): void {
   for (let y = 0; y < outHeight; y++) {
-    for (let x = 0; x < outWidth; x++) {
-      const sx = ax * x + bx * y + cx, sy = ay * x + by * y + cy;
-      store<f32>(out + (<usize>(y * outStride + x) << 2), bicubic(src, srcWidth, srcHeight, sx, sy));
+    const row = out + (<usize>(y * outStride) << 2);
+    const rowX = bx * y + cx, rowY = by * y + cy;
+    let x = 0;
+    for (; x + 4 <= outWidth; x += 4) {
+      const firstX = ax * x + rowX, firstY = ay * x + rowY;
+      const lastX = ax * (x + 3) + rowX, lastY = ay * (x + 3) + rowY;
+      const inside =
+        min(firstX, lastX) >= 1 && min(firstY, lastY) >= 1 &&
+        max(firstX, lastX) < srcWidth - 2 && max(firstY, lastY) < srcHeight - 2;
+      if (!inside) {
+        for (let i = x; i < x + 4; i++)
+          store<f32>(row + (<usize>i << 2), bicubic(src, srcWidth, srcHeight, ax * i + rowX, ay * i + rowY));
+        continue;
+      }
+      v128.store(row + (<usize>x << 2), bicubicx4(src, srcWidth, firstX, firstY, ax, ay));
     }
+    for (; x < outWidth; x++)
+      store<f32>(row + (<usize>x << 2), bicubic(src, srcWidth, srcHeight, ax * x + rowX, ay * x + rowY));
   }
+}
+
+/** Room for the weights of four places, a vector a tap: across, then down. */
+const fourWeights = memory.data(128, 16);
+
+/** Four places of one row, all of whose neighbours lie within: as `bicubic`, with the weights of all four at once. */
+// @ts-ignore: decorator
+@inline
+function bicubicx4(src: usize, srcWidth: i32, sx: f64, sy: f64, ax: f64, ay: f64): v128 {
+  // Whole parts are taken off in double precision, as for a single place; what is left is small.
+  const wholeX = Math.floor(sx), wholeY = Math.floor(sy);
+  const lanes = f32x4(0, 1, 2, 3);
+  const px = f32x4.add(f32x4.splat(<f32>(sx - wholeX)), f32x4.mul(lanes, f32x4.splat(<f32>ax)));
+  const py = f32x4.add(f32x4.splat(<f32>(sy - wholeY)), f32x4.mul(lanes, f32x4.splat(<f32>ay)));
+  const ix = f32x4.floor(px), iy = f32x4.floor(py);
+  putWeights(f32x4.sub(px, ix), fourWeights);
+  putWeights(f32x4.sub(py, iy), fourWeights + 64);
+  const step = <usize>srcWidth << 2;
+  const corner = src + <usize>(<i32>wholeY - 1) * step + (<usize>(<i32>wholeX - 1) << 2);
+  const down = i32x4.mul(i32x4.trunc_sat_f32x4_s(iy), i32x4.splat(<i32>step));
+  const offsets = i32x4.add(down, i32x4.shl(i32x4.trunc_sat_f32x4_s(ix), 2));
+  const a = overRows(corner + i32x4.extract_lane(offsets, 0), step, 0);
+  const b = overRows(corner + i32x4.extract_lane(offsets, 1), step, 4);
+  const c = overRows(corner + i32x4.extract_lane(offsets, 2), step, 8);
+  const d = overRows(corner + i32x4.extract_lane(offsets, 3), step, 12);
+  // Turned, so that each vector holds one tap of all four.
+  const ab = v128.shuffle<i32>(a, b, 0, 4, 1, 5), cd = v128.shuffle<i32>(c, d, 0, 4, 1, 5);
+  const ab2 = v128.shuffle<i32>(a, b, 2, 6, 3, 7), cd2 = v128.shuffle<i32>(c, d, 2, 6, 3, 7);
+  let sum = f32x4.mul(v128.shuffle<i32>(ab, cd, 0, 1, 4, 5), v128.load(fourWeights));
+  sum = f32x4.add(sum, f32x4.mul(v128.shuffle<i32>(ab, cd, 2, 3, 6, 7), v128.load(fourWeights, 16)));
+  sum = f32x4.add(sum, f32x4.mul(v128.shuffle<i32>(ab2, cd2, 0, 1, 4, 5), v128.load(fourWeights, 32)));
+  return f32x4.add(sum, f32x4.mul(v128.shuffle<i32>(ab2, cd2, 2, 3, 6, 7), v128.load(fourWeights, 48)));
+}
+
+/** Four columns weighed over four rows, from their corner on; the weights lie `lane` bytes into their vectors. */
+// @ts-ignore: decorator
+@inline
+function overRows(at: usize, step: usize, lane: usize): v128 {
+  const w = fourWeights + 64 + lane;
+  let sum = f32x4.mul(v128.load32_splat(w), v128.load(at));
+  sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(w, 16), v128.load(at + step)));
+  sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(w, 32), v128.load(at + 2 * step)));
+  return f32x4.add(sum, f32x4.mul(v128.load32_splat(w, 48), v128.load(at + 3 * step)));
+}
+
+/** The four cubic weights of four fractions, a vector a tap. */
+// @ts-ignore: decorator
+@inline
+function putWeights(t: v128, to: usize): void {
+  const t2 = f32x4.mul(t, t), t3 = f32x4.mul(t2, t);
+  const half = f32x4.splat(0.5), threeHalves = f32x4.splat(1.5);
+  v128.store(to, f32x4.sub(t2, f32x4.mul(half, f32x4.add(t3, t))));
+  v128.store(to, f32x4.add(f32x4.sub(f32x4.mul(threeHalves, t3), f32x4.mul(f32x4.splat(2.5), t2)), f32x4.splat(1)), 16);
+  v128.store(to, f32x4.add(f32x4.sub(f32x4.add(t2, t2), f32x4.mul(threeHalves, t3)), f32x4.mul(half, t)), 32);
+  v128.store(to, f32x4.mul(half, f32x4.sub(t3, t2)), 48);
 }
 
 /**

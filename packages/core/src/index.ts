@@ -99,6 +99,7 @@ export * from "./recipe/upgrade.ts";
 export * from "./recipe/with-lens.ts";
 export * from "./render/cubic-weights.ts";
 export * from "./render/engine.ts";
+export * from "./render/pipeline.ts";
 export * from "./render/prepare.ts";
 export * from "./schema/defaults.ts";
 export * from "./schema/fields.ts";

@@ -9,6 +9,14 @@ import { hashOf } from "./stage-key.ts";
 /** Bytes of {@link StageContext.keptValues} beyond which the oldest go; the newest always stays. */
 const KEPT_BYTES = 128 * 2 ** 20;
 
+/** Somebody who measures what stages cost. */
+export interface StageWatch {
+  /** Milliseconds of any clock. */
+  now(): number;
+  /** Told of every tile that a stage computes: its pixels and its own milliseconds, without what it needed of others. */
+  tile(stage: string, pixels: number, ms: number): void;
+}
+
 /** Evaluates the pipeline's stages tile by tile and keeps their results for the next time. */
 export class StageGraph<P extends GraphPrint> {
   readonly #heap: KernelHeap;
@@ -29,6 +37,10 @@ export class StageGraph<P extends GraphPrint> {
     this.#stages = new Map(pipeline.map((stage) => [stage.name, stage]));
     for (const { after } of pipeline) if (after !== null) this.#stage(after);
   }
+
+  watch: StageWatch | null = null;
+  /** Milliseconds of the tiles that the one being computed needed. */
+  #innerMs = 0;
 
   /** Whether a stage changes anything for this print. */
   isActive(print: P, name: string): boolean {
@@ -118,11 +130,17 @@ export class StageGraph<P extends GraphPrint> {
     return this.#kept(id, stage, held, (out) => {
       const inner: string[] = [];
       const mark = this.#heap.mark();
+      const outerMs = this.#innerMs;
+      const started = this.watch?.now() ?? 0;
+      this.#innerMs = 0;
       try {
         stage.compute(this.#context(print, stage, inner), place.level, rect, out);
       } finally {
         this.#heap.release(mark);
         for (const one of inner) this.#store.unpin(one);
+        const ms = (this.watch?.now() ?? 0) - started;
+        this.watch?.tile(stage.name, rect.width * rect.height, ms - this.#innerMs);
+        this.#innerMs = outerMs + ms;
       }
     });
   }

@@ -22,7 +22,6 @@ function lightAtNode(i: number): number {
   return 2 ** (LOWEST_EXPONENT + octave) * (1 + (i % NODES_PER_OCTAVE) / NODES_PER_OCTAVE);
 }
 
-
 /**
  * Tabulates a function of linear light over scene stops, from 2^-20 to 2^6, 64 nodes a stop (`lookUpStopsx4` is the other half of
  * this fact). Look-up is linear between nodes: a linear function of light comes back to within 2e-5 of itself. What is darker

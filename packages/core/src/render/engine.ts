@@ -7,7 +7,7 @@ import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { cubicWeights, type AxisWeights } from "./cubic-weights.ts";
-import { StageGraph } from "../graph/graph.ts";
+import { StageGraph, type StageWatch } from "../graph/graph.ts";
 import { PIPELINE } from "./pipeline.ts";
 import { PLAIN_FACTS, type NegativeFacts } from "../parts/ground/facts.ts";
 import { COLOUR_MATRIX, colourTable, Preparer, type PreparedPrint } from "./prepare.ts";
@@ -51,6 +51,11 @@ export class Engine {
     this.#facts = facts;
     this.#tiles = tiles;
     this.#graph = new StageGraph(heap, tiles, PIPELINE);
+  }
+
+  /** Has every tile that a stage computes told to somebody who measures. */
+  watch(watch: StageWatch | null): void {
+    this.#graph.watch = watch;
   }
 
   /** Makes a recipe ready. It is not to be changed afterwards: one and the same recipe is the same print. */

@@ -50,7 +50,7 @@ export const brush: ShapeKind<BrushShape> = {
     heap.floats(mask, grid.width * grid.height).fill(0);
     for (const stroke of strokes) addStroke(heap, stroke, grid, mask);
   },
-  before: ({ kind, strokes }) => (strokes.length > 1 ? { kind, strokes: strokes.slice(0, -1) } : null),
+  steps: ({ strokes }) => strokes,
   drawLast: (heap, { strokes }, grid, mask) => addStroke(heap, strokes.at(-1)!, grid, mask),
   fade: ({ strokes }) => Math.min(...strokes.map(({ radius, softness }) => radius * softness)),
   bounds({ strokes }) {

@@ -3,7 +3,7 @@ import { hashOf } from "../graph/stage-key.ts";
 import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import type { Rect, Size } from "../maths/rect.ts";
 import { levelSize, TILE_SIZE } from "../tiles/tiles.ts";
-import { maskGrid, prepareShape, touches, type FramedPrint, type PreparedShape } from "./prepared.ts";
+import { maskGrid, touches, type FramedPrint, type PreparedShape } from "./prepared.ts";
 import { halvingsOfFade } from "./shape.ts";
 import { drawMask, kindOf } from "./shapes.ts";
 
@@ -157,22 +157,20 @@ function withMaskOn<P extends FramedPrint>(
   { level, rect, name }: CoarseGrid,
   use: (mask: number) => void,
 ): void {
-  const idOf = ({ key }: PreparedShape) => `mask ${key} ${JSON.stringify(print.frame.toFlat)} ${name}`;
+  const idOf = (key: string) => `mask ${key} ${JSON.stringify(print.frame.toFlat)} ${name}`;
   const grid = maskGrid(print, level, rect);
   const draw = (out: number) => {
-    const { shape } = prepared;
-    const kind = kindOf(shape);
-    const before = kind.before?.(shape);
-    const earlier = before && idOf(prepareShape(before, false));
+    const { shape, keyBefore } = prepared;
+    const earlier = keyBefore && idOf(keyBefore);
     if (!earlier || !isKept(earlier)) return drawMask(heap, shape, grid, out);
     withKept(
       earlier,
       () => undefined,
       (mask) => heap.kernels.copyRect(mask, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, grid.height),
     );
-    kind.drawLast!(heap, shape, grid, out);
+    kindOf(shape).drawLast!(heap, shape, grid, out);
   };
-  withKept(idOf(prepared), draw, use);
+  withKept(idOf(prepared.key), draw, use);
 }
 
 /** The tile itself, or the coarse pixels of a block of tiles: as many as fit into a slot with what lies next to them. */

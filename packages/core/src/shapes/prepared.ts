@@ -4,7 +4,7 @@ import { applyAffine, type Affine } from "../maths/affine.ts";
 import type { Rect, Size } from "../maths/rect.ts";
 import { SLOT_EDGE } from "../kernels/heap.ts";
 import type { Box, MaskGrid } from "./shape.ts";
-import { kindOf, shapeBounds, type MaskShape } from "./shapes.ts";
+import { kindOf, type MaskShape } from "./shapes.ts";
 
 /** A shape ready to be drawn: hashed and measured once for a print, however many tiles ask. */
 export interface PreparedShape {
@@ -12,6 +12,8 @@ export interface PreparedShape {
   readonly invert: boolean;
   /** Names the shape's geometry. */
   readonly key: string;
+  /** Names that of the shape before its last step; null when it is not built up. */
+  readonly keyBefore: string | null;
   readonly bounds: Box;
   /** As in {@link ShapeKind.fade}. */
   readonly fade: number;
@@ -23,16 +25,33 @@ export interface FramedPrint extends GraphPrint {
   readonly frame: Size & { readonly toFlat: Affine };
 }
 
-const known = new WeakMap<MaskShape, Pick<PreparedShape, "key" | "bounds" | "fade">>();
+const known = new WeakMap<MaskShape, Omit<PreparedShape, "shape" | "invert">>();
+const stepKeys = new WeakMap<object, string>();
 
 /** What is known of a shape is kept as long as the shape itself: recipes share what does not change. */
 export function prepareShape(shape: MaskShape, invert: boolean): PreparedShape {
   let facts = known.get(shape);
   if (!facts) {
-    facts = { key: hashOf(JSON.stringify(shape)), bounds: shapeBounds(shape), fade: kindOf(shape).fade(shape) };
+    const kind = kindOf(shape);
+    const steps = kind.steps?.(shape).map(stepKey);
+    facts = {
+      key: steps ? keyOf(shape, steps) : hashOf(JSON.stringify(shape)),
+      keyBefore: steps && steps.length > 1 ? keyOf(shape, steps.slice(0, -1)) : null,
+      bounds: kind.bounds(shape),
+      fade: kind.fade(shape),
+    };
     known.set(shape, facts);
   }
   return { shape, invert, ...facts };
+}
+
+const keyOf = ({ kind }: MaskShape, steps: readonly string[]) => hashOf(`${kind} ${steps.join()}`);
+
+/** A step that stays the same object is hashed once, however many come after it. */
+function stepKey(step: object): string {
+  let key = stepKeys.get(step);
+  if (!key) stepKeys.set(step, (key = hashOf(JSON.stringify(step))));
+  return key;
 }
 
 /** The pixels of a rectangle and where they lie on the flat picture, in long edges. */

@@ -36,9 +36,9 @@ export interface ShapeKind<S> {
   bounds(shape: S): Box;
   /** The shortest way on which the mask goes from full to nothing, long edges; 0 where it breaks off at once. */
   fade(shape: S): number;
-  /** For shapes that are built up: the shape before its last step, if there was one. */
-  before?(shape: S): S | null;
-  /** Lays the last step onto the mask of what was before. */
+  /** For shapes that are built up: their steps, each laid onto those before; all that the mask depends on. */
+  steps?(shape: S): readonly object[];
+  /** Lays the last step onto the mask of those before. */
   drawLast?(heap: KernelHeap, shape: S, grid: MaskGrid, mask: number): void;
   /** The shape on what it was drawn on, after the lens was corrected otherwise. */
   carry(shape: S, carry: Carry): S;

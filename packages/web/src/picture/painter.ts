@@ -15,6 +15,7 @@ const COARSEST = 2;
 const AHEAD_PX = 512;
 /** Share of the newest measurement in the running estimate. */
 const NEWEST = 0.4;
+const HOPE = 0.85;
 
 /** What is to be seen. */
 export interface Wanted {
@@ -113,7 +114,7 @@ export class Painter {
     const started = performance.now();
     const picture = await this.#pool.render(recipe, view, mode);
     if (!picture || !isLive()) return false;
-    this.#learn(view, performance.now() - started, picture.computeMs);
+    this.#learn(view, halvings, performance.now() - started, picture.computeMs);
     const { width, height } = visible;
     // Setting the size clears the canvas and takes new memory, so only when it differs.
     if (this.#canvas.width !== width) this.#canvas.width = width;
@@ -141,9 +142,12 @@ export class Painter {
     return true;
   }
 
-  #learn(view: View, elapsedMs: number, computeMs: number): void {
+  /** What a sharp picture takes is known only from sharp ones; each coarse one lets a little more be hoped for. */
+  #learn(view: View, halvings: number, elapsedMs: number, computeMs: number): void {
     const pixels = (view.width * view.height) / (view.scale * 2 ** view.level) ** 2;
-    this.#msPerPixel += NEWEST * (computeMs / pixels - this.#msPerPixel);
+    if (halvings > 0) this.#msPerPixel *= HOPE;
+    // The first one has ground work to do.
+    else if (this.#shown) this.#msPerPixel += NEWEST * (computeMs / pixels - this.#msPerPixel);
     this.#overheadMs += NEWEST * (Math.max(0, elapsedMs - computeMs) - this.#overheadMs);
   }
 

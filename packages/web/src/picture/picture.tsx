@@ -50,13 +50,21 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   // What the hand changes is on its way to the workers before the page is drawn again; where the picture lies stays.
   const { store } = useSession();
   const isPlain = otherwise === edited && !tried;
-  useEffect(
-    () =>
-      store.subscribe(({ recipe: next }, { recipe: last }) => {
-        if (isPlain && next !== last && next.ground === last.ground && shown(next, tool) === next) want(next);
-      }),
-    [store, want, isPlain, shown, tool],
-  );
+  useEffect(() => {
+    if (!isPlain) return;
+    let isTold = false;
+    // Once for all that happens in one go, such as a stroke taken back and drawn on.
+    const tell = () => {
+      isTold = false;
+      const { recipe: next } = store.getState();
+      if (next.ground === edited.ground && shown(next, tool) === next) want(next);
+    };
+    return store.subscribe(({ recipe: next }, { recipe: last }) => {
+      if (next === last || isTold) return;
+      isTold = true;
+      queueMicrotask(tell);
+    });
+  }, [store, want, isPlain, edited.ground, shown, tool]);
 
   useLayoutEffect(() => {
     const observer = new ResizeObserver(([entry]) => {

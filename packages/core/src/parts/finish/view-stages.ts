@@ -16,7 +16,7 @@ export const grainStage: ViewStage<FinishPrint> = {
 export const codesStage: ViewStage<FinishPrint> = {
   name: "codes",
   grid: "view",
-  costNs: 16,
+  costNs: 5,
   reads: ({ recipe }) => recipe.finish.toning,
   isActive: () => true,
 };

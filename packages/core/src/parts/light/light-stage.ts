@@ -12,7 +12,7 @@ export const lightStage: Stage<LightPrint> = {
   name: "light",
   grid: "frame",
   planes: 1,
-  costNs: 20,
+  costNs: 10,
   after: null,
   reads: (print, level, rect) => {
     const { frame, moves, recipe } = print;

@@ -5,7 +5,7 @@ import type { Shape } from "./schema.ts";
 export const developStage: ViewStage<GraphPrint & { readonly recipe: { readonly shape: Shape } }> = {
   name: "develop",
   grid: "view",
-  costNs: 6,
+  costNs: 3,
   reads: ({ recipe }) => recipe.shape,
   isActive: () => true,
 };

@@ -39,7 +39,7 @@ export const baseStage: Stage<LocalPrint> = {
   name: "base",
   grid: "frame",
   planes: 2,
-  costNs: 90,
+  costNs: 40,
   after: "stops",
   reads: () => [WINDOW, EDGE_STOPS],
   isActive: (print) => localStage.isActive(print),
@@ -56,18 +56,10 @@ export const baseStage: Stage<LocalPrint> = {
     const width = (padded.width + 3) & ~3;
     const size = width * padded.height;
     const [stops, squares, rows] = [heap.allocate(4 * size), heap.allocate(4 * size), heap.allocate(4 * size)];
-    const planes = heap.floats(stops, size);
-    const from = heap.floats(source.pointer, source.stride * source.height);
-    const product = heap.floats(squares, size);
-    for (let y = 0; y < padded.height; y++) {
-      const row = Math.min(source.height - 1, Math.max(0, rect.y - 2 * reach + y - source.y)) * source.stride;
-      const left = rect.x - 2 * reach - source.x;
-      for (let x = 0; x < width; x++) {
-        const stop = from[row + Math.min(source.width - 1, Math.max(0, left + x))];
-        planes[y * width + x] = stop;
-        product[y * width + x] = stop * stop;
-      }
-    }
+    kernels.padWithSquares(
+      source.pointer, source.stride, source.width, source.height,
+      rect.x - 2 * reach - source.x, rect.y - 2 * reach - source.y, stops, squares, width, padded.height,
+    ); // prettier-ignore
     const filter = (plane: number, fromWidth: number, outWidth: number, outHeight: number, out: number) => {
       kernels.convolveRows(plane, fromWidth, rows, outWidth, outHeight + 2 * reach, weights, taps.length);
       kernels.convolveColumns(rows, out, outWidth, outHeight, weights, taps.length);
@@ -89,7 +81,7 @@ export const localStage: Stage<LocalPrint> = {
   name: "local",
   grid: "frame",
   planes: 1,
-  costNs: 12,
+  costNs: 6,
   after: "stops",
   reads: ({ recipe }) => recipe.shape.localContrast,
   isActive: ({ recipe }) => Object.values(recipe.shape.localContrast).some((gain) => gain !== 0),

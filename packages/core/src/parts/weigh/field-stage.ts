@@ -29,7 +29,7 @@ export const fieldStage: Stage<WeighPrint> = {
   name: "field",
   grid: "negative",
   planes: 4,
-  costNs: 900,
+  costNs: 2800,
   after: null,
   reads: ({ grey, colourMoves: moves }) => [grey.weights, moves && [moves.key, [...moves.gains]]],
   isActive: ({ colourMoves }) => colourMoves !== null,

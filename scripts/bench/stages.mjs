@@ -1,0 +1,48 @@
+// What each stage costs a pixel that it computes, against what it states; one thread, everything computed anew.
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
+import * as core from "../../packages/core/dist/index.js";
+import { ROOT } from "../run.mjs";
+import { fullRecipe, median, rawFile } from "./material.mjs";
+
+const ROUNDS = 5;
+const SLOTS = 200;
+/** A view of about a megapixel of 24, as on the bench. */
+const SCALE = 1207 / 6000;
+
+export async function measureStages() {
+  const server = await import("../../packages/server/dist/index.js");
+  const kernels = core.compileKernels(readFileSync(join(ROOT, "packages/core/build/kernels.wasm")));
+  const heap = await core.createKernelHeap(kernels, SLOTS);
+  const tiles = new Map();
+  const raw = await rawFile(24);
+  const { info } = await server.openCapture(heap, raw, "bench.dng", () => (place, halves) => tiles.set(core.tileKey(place), halves)); // prettier-ignore
+  const size = { width: info.width, height: info.height };
+  const source = { size, tile: (place) => tiles.get(core.tileKey(place)) };
+  const recipe = { ...(await fullRecipe()), ground: { ...core.defaultRecipe().ground, angleDegrees: 1.2, calm: 0.3 } };
+  const perPixel = new Map();
+  const whole = [];
+  for (let round = 0; round < ROUNDS; round++) {
+    const engine = new core.Engine(heap, source, core.factsOf(info));
+    const sums = new Map();
+    engine.watch({
+      now: () => performance.now(),
+      tile(stage, pixels, ms) {
+        const sum = sums.get(stage) ?? { pixels: 0, ms: 0 };
+        sums.set(stage, { pixels: sum.pixels + pixels, ms: sum.ms + ms });
+      },
+    });
+    const print = engine.prepare(recipe);
+    const view = { x: 0, y: 0, ...core.scaledSize(print.frame, SCALE), scale: SCALE, level: 2 };
+    engine.renderRgba(print, view);
+    // All is kept now: what is left is done for every picture.
+    const started = performance.now();
+    engine.renderRgba(print, view);
+    whole.push(((performance.now() - started) * 1e6) / (view.width * view.height));
+    for (const [stage, { pixels, ms }] of sums)
+      perPixel.set(stage, [...(perPixel.get(stage) ?? []), (ms * 1e6) / pixels]);
+  }
+  const stated = new Map(core.PIPELINE.map(({ name, costNs }) => [name, costNs]));
+  const stages = [...perPixel].map(([name, values]) => ({ name, stated: stated.get(name), ns: median(values) }));
+  return { stages, viewNs: median(whole) };
+}
