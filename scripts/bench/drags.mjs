@@ -166,7 +166,7 @@ async function paint(page) {
     let waiting = [];
     window.addEventListener("pointermove", ({ buttons }) => buttons && waiting.push(performance.now()), true);
     new MutationObserver(() => {
-      if (Number(canvas.dataset.density) < 1) return;
+      if (canvas.dataset.density === "0") return;
       for (const began of waiting) window.painted.push(performance.now() - began);
       waiting = [];
     }).observe(canvas, { attributeFilter: ["data-density"] });

@@ -108,12 +108,14 @@ export class Painter {
     return halvings;
   }
 
-  async #draw({ placement, recipe, mode }: Wanted, halvings: number, level: number, isLive: () => boolean) {
+  async #draw(wanted: Wanted, halvings: number, level: number, isLive: () => boolean) {
+    const { placement, recipe, mode } = wanted;
     const { visible, scale } = placement;
     const view = { ...halved(visible, halvings), scale: scale / 2 ** halvings, level };
     const started = performance.now();
     const picture = await this.#pool.render(recipe, view, mode);
-    if (!picture || !isLive()) return false;
+    // One that is overtaken is still newer than what is seen, if it belongs at the same place.
+    if (!picture || !(isLive() || (this.#wanted && isPlacedAlike(this.#wanted, wanted)))) return false;
     this.#learn(view, halvings, performance.now() - started, picture.computeMs);
     const { width, height } = visible;
     // Setting the size clears the canvas and takes new memory, so only when it differs.
@@ -139,7 +141,7 @@ export class Painter {
     this.#canvas.dataset.scale = String(scale);
     this.#canvas.dataset.drawMs = (performance.now() - started).toFixed(1);
     this.#canvas.dataset.computeMs = picture.computeMs.toFixed(1);
-    return true;
+    return isLive();
   }
 
   /** What a sharp picture takes is known only from sharp ones; each coarse one lets a little more be hoped for. */
@@ -165,7 +167,11 @@ export class Painter {
 
 /** Whether both are the same picture at the same place. */
 function isSame(one: Wanted, other: Wanted): boolean {
-  if (one.negative !== other.negative || one.recipe !== other.recipe || one.mode !== other.mode) return false;
+  return one.recipe === other.recipe && isPlacedAlike(one, other);
+}
+
+function isPlacedAlike(one: Wanted, other: Wanted): boolean {
+  if (one.negative !== other.negative || one.mode !== other.mode) return false;
   const numbers = ({ placement: { visible, scale, left, top, dpr } }: Wanted) => [
     ...[scale, left, top, dpr],
     ...[visible.x, visible.y, visible.width, visible.height],

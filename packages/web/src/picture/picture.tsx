@@ -52,17 +52,10 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const isPlain = otherwise === edited && !tried;
   useEffect(() => {
     if (!isPlain) return;
-    let isTold = false;
-    // Once for all that happens in one go, such as a stroke taken back and drawn on.
-    const tell = () => {
-      isTold = false;
-      const { recipe: next } = store.getState();
-      if (next.ground === edited.ground && shown(next, tool) === next) want(next);
-    };
-    return store.subscribe(({ recipe: next }, { recipe: last }) => {
-      if (next === last || isTold) return;
-      isTold = true;
-      queueMicrotask(tell);
+    return store.subscribe(({ recipe: next, kept }, { recipe: last }) => {
+      // What goes back to what is kept is mostly drawn on at once, such as a stroke; else the page sees to it.
+      if (next === last || next === kept || next.ground !== edited.ground) return;
+      if (shown(next, tool) === next) want(next);
     });
   }, [store, want, isPlain, edited.ground, shown, tool]);
 

@@ -53,7 +53,8 @@ export class RenderPool {
   readonly #onTrouble: (reason: Error) => void;
   #share: DeviceShare;
   #workers: PoolWorker[];
-  #wanted: Wanted | null = null;
+  /** What is rendered after what is under way. */
+  #next: Wanted | null = null;
   #running = false;
   #deaths = 0;
   #pixels: ImageData | null = null;
@@ -89,12 +90,15 @@ export class RenderPool {
     return this.#negative.id;
   }
 
-  /** Renders a view; resolves with null when a newer request took its place. */
+  /**
+   * Renders a view. What is asked for meanwhile waits, and only the newest of it is rendered; the others resolve with null. A picture
+   * that is made in pieces is given up for a newer one, a small one is finished: else a hand that never rests would see none.
+   */
   render(recipe: Recipe, view: View, mode: PictureMode): Promise<Picture | null> {
     if (this.#closed) return Promise.resolve(null);
     return new Promise((done, fail) => {
-      this.#wanted?.done(null);
-      this.#wanted = { recipe, view, mode, done, fail };
+      this.#next?.done(null);
+      this.#next = { recipe, view, mode, done, fail };
       if (!this.#running) void this.#work();
     });
   }
@@ -118,8 +122,8 @@ export class RenderPool {
 
   close(): void {
     this.#closed = true;
-    this.#wanted?.done(null);
-    this.#wanted = null;
+    this.#next?.done(null);
+    this.#next = null;
     clearTimeout(this.#restTimer);
     this.#rest();
     for (const worker of this.#workers) worker.close();
@@ -130,15 +134,12 @@ export class RenderPool {
     this.#running = true;
     this.#resting = false;
     clearTimeout(this.#restTimer);
-    while (this.#wanted) {
-      const job = this.#wanted;
-      const superseded = () => this.#wanted !== job;
+    while (this.#next) {
+      const job = this.#next;
+      this.#next = null;
       try {
-        const picture = await this.#renderPieces(job, superseded);
-        if (!superseded()) this.#wanted = null;
-        job.done(picture);
+        job.done(await this.#renderPieces(job, () => this.#next !== null));
       } catch (error) {
-        if (!superseded()) this.#wanted = null;
         job.fail(error instanceof Error ? error : new Error(String(error)));
       }
     }
@@ -161,7 +162,7 @@ export class RenderPool {
     const inOneGo = this.#workers.length === 1 && expected <= IN_ONE_GO_MS;
     const picture = await (inOneGo ? this.#renderWhole(job) : this.#renderCut(job, superseded));
     if (picture) this.#pace.set(view.level, picture.computeMs / pixels);
-    return superseded() ? null : picture;
+    return picture;
   }
 
   /** By one request; the picture lies in the memory that came back. */

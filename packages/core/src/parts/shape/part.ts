@@ -1,5 +1,6 @@
 import { SENSOR_WHITE_STOPS } from "../../colour/stops.ts";
 import { bakeStopsTable } from "../../kernels/light-table.ts";
+import { withinPlaces } from "../../shapes/shape.ts";
 import type { Keep, Part, PartLine, PrintSource } from "../part.ts";
 import { risingFault } from "../rising.ts";
 import { formatSigned, formatStops } from "../words.ts";
@@ -36,9 +37,18 @@ export const shapePart: Part<Shape, "shape"> = {
     local: ["localContrast"],
     characteristic: ["characteristic"],
     curve: ["curve"],
+    spots: ["spots"],
+    "let-black": ["letBlack"],
+    "let-white": ["letWhite"],
   },
   itemLines: {},
-  carry: (shape) => shape,
+  carry: (shape, carry) => ({
+    ...shape,
+    spots: shape.spots.map((spot) => {
+      const [x, y] = carry(spot.x, spot.y);
+      return { ...spot, x: withinPlaces(x), y: withinPlaces(y) };
+    }),
+  }),
   check: ({ curve }) => risingFault(curve, "curve", "x"),
 };
 
@@ -57,5 +67,9 @@ function describe(shape: Shape, fresh: Shape): PartLine[] {
   if (shape.characteristic === "film") add("characteristic", "film-like toe and shoulder");
   if (JSON.stringify(shape.curve) !== JSON.stringify(fresh.curve))
     add("curve", `curve of ${shape.curve.length} points`);
+  if (shape.spots.length > 0)
+    add("spots", `${shape.spots.length} spot${shape.spots.length === 1 ? "" : "s"} pinned`);
+  if (shape.letBlack) add("let-black", "the deepest black is wanted");
+  if (shape.letWhite) add("let-white", "bare paper is wanted");
   return lines;
 }

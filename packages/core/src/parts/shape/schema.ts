@@ -1,6 +1,7 @@
 import { Type, type Static } from "@sinclair/typebox";
 import { SENSOR_WHITE_STOPS } from "../../colour/stops.ts";
-import { choice, fraction, group, number } from "../../schema/fields.ts";
+import { choice, fraction, group, number, stableId } from "../../schema/fields.ts";
+import { PLACE_RANGE } from "../../shapes/shape.ts";
 
 /** The black point that leaves the darkest light alone. */
 export const DEEPEST_BLACK_STOPS = -12;
@@ -13,6 +14,21 @@ export const localContrastSchema = group(
   },
   "Gain of the detail about an edge-keeping base, by the tone of the base.",
 );
+
+const place = (description: string) =>
+  Type.Number({ minimum: PLACE_RANGE.lowest, maximum: PLACE_RANGE.highest, description });
+
+export const spotSchema = group(
+  {
+    id: stableId("Stays with the spot."),
+    x: place("Long edges from the negative's left."),
+    y: place("Long edges from the negative's top."),
+    placed: Type.Boolean({ default: false, description: "Whether it is to print on its zone, or is only read." }),
+    zone: number(0, 10, 5, "zones", "The zone it is placed on."),
+  },
+  "A spot of the picture that is read, and may be placed on a zone.",
+);
+export type ToneSpot = Static<typeof spotSchema>;
 
 export const shapeSchema = group(
   {
@@ -39,6 +55,14 @@ export const shapeSchema = group(
       ],
       description: "Free curve: points (print lightness in, print lightness out), L*/100, x rising; monotone cubic.",
     }),
+    spots: Type.Array(spotSchema, {
+      maxItems: 24,
+      noun: "spots",
+      default: [],
+      description: "Spots that stay with the print. The curve is what places them.",
+    }),
+    letBlack: Type.Boolean({ default: false, description: "What prints as the deepest black is meant to." }),
+    letWhite: Type.Boolean({ default: false, description: "What prints as bare paper is meant to." }),
   },
   "Shape: the tone curve from light to print.",
 );

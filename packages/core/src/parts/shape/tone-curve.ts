@@ -4,6 +4,12 @@ import { MIDDLE_GREY, stopsToLight } from "../../colour/stops.ts";
 import { filmDensity } from "./characteristic.ts";
 import { monotoneCubic } from "../../maths/monotone-cubic.ts";
 
+/** The free curve that changes nothing. */
+export const STRAIGHT_CURVE: Shape["curve"] = [
+  [0, 0],
+  [1, 1],
+];
+
 /** One paper grade multiplies the slope in log light by this factor. */
 const SLOPE_PER_GRADE = 1.32;
 

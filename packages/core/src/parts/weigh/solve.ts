@@ -1,7 +1,7 @@
 import { type Weigh, familySchema } from "./schema.ts";
 import { rangeOf } from "../../schema/defaults.ts";
 import type { FamilyProbe } from "./family-probe.ts";
-import { leastChange, type LinearBound } from "./least-change.ts";
+import { leastChange, type LinearBound } from "../../maths/least-change.ts";
 import type { Boundary } from "./picture-colours.ts";
 import { findNeighbours, GREY_APART, PARTED, type Neighbours } from "./separation.ts";
 import { missingOf, tasteOf, tonesOf, type ToneBound } from "./taste.ts";

@@ -109,6 +109,7 @@ describe("lists and places", () => {
       "ground/clean": [400, "mended places"],
       "weigh/families": [12, "colour families"],
       "weigh/areas": [16, "areas"],
+      "shape/spots": [24, "spots"],
       "weigh/areas/*/shape/strokes": [500, "strokes in one brush"],
       "light/moves": [64, "light moves"],
       "light/moves/*/shape/strokes": [500, "strokes in one brush"],

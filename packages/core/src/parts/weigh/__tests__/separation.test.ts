@@ -11,7 +11,7 @@ import { easeFamilies, stopsForLightness } from "../family-changes.ts";
 import { familyPlace } from "../family.ts";
 import { FamilyProbe } from "../family-probe.ts";
 import { newFamily, type ColourCell } from "../find-families.ts";
-import { leastChange } from "../least-change.ts";
+import { leastChange } from "../../../maths/least-change.ts";
 import type { Boundary, FamilyFacts } from "../picture-colours.ts";
 import { findNeighbours } from "../separation.ts";
 import { keeps, tasteOf } from "../taste.ts";
