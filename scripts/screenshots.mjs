@@ -93,7 +93,21 @@ try {
   await page.keyboard.press("Control+z");
   await page.keyboard.press("Control+z");
   await page.keyboard.press("4");
+  await page.keyboard.press("p");
+  const shown = await page.locator("[data-testid='picture-canvas']").boundingBox();
+  for (const [x, y] of [
+    [0.22, 0.1],
+    [0.62, 0.55],
+    [0.3, 0.45],
+  ]) {
+    // prettier-ignore
+    await page.mouse.click(shown.x + x * shown.width, shown.y + y * shown.height);
+    await page.waitForTimeout(700);
+  }
+  await page.mouse.move(40, 700);
+  await settled();
   await keep("shape");
+  await page.keyboard.press("Escape");
   await page.keyboard.press("5");
   await page.click("text=Tower lifted");
   await page.mouse.move(930, 260);

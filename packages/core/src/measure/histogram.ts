@@ -1,4 +1,5 @@
 import { lightToStops, printZone } from "../colour/stops.ts";
+import { BARE, DEEPEST } from "./tone-ends.ts";
 
 /** Scene stops that the ladder spans, about Zone V. */
 export const LADDER_STOPS = { lowest: -9, highest: 4 } as const;
@@ -29,8 +30,8 @@ export function histograms(light: Float32Array, reflectance: Float32Array): Hist
   for (const e of light) scene[bin((lightToStops(e) - LADDER_STOPS.lowest) * BINS_PER_STOP, scene.length)]++;
   for (const r of reflectance) {
     print[bin(printZone(r) * BINS_PER_ZONE, print.length)]++;
-    if (r < 0.0005) black++;
-    else if (r > 0.9995) white++;
+    if (r < DEEPEST) black++;
+    else if (r > BARE) white++;
   }
   const n = Math.max(1, reflectance.length);
   const share = (counts: number[], total: number) => counts.map((count) => count / Math.max(1, total));

@@ -1,11 +1,15 @@
 import type { Vector3 } from "../colour/matrix.ts";
+import { applyAffine, invertAffine } from "../maths/affine.ts";
 import { histograms, type Histograms } from "../measure/histogram.ts";
+import { toneEnds, type ToneEnds } from "../measure/tone-ends.ts";
 import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import { wholeView, type View } from "../tiles/view.ts";
 import { withoutGrain, type AboutPrint, type Question } from "./reader.ts";
 
 const MEASURE_EDGE = 480;
+/** Long edge at which a picture's ends are looked at: specks are small. */
+const ENDS_EDGE = 1600;
 const PROBE_PIXELS = 5;
 const PICK_PIXELS = 15;
 const AS_SHOT = defaultRecipe().ground.whiteBalance;
@@ -36,6 +40,30 @@ export const pictureQuestions = {
     await fetch(engine.tilesFor(print, view));
     return histograms(engine.renderLight(print, view), engine.renderReflectance(print, view));
   }) satisfies Question<AboutPrint, Histograms>,
+
+  /** The picture's light toward black and white. */
+  ends: (async (reader, { recipe }) => {
+    const { size, engine, fetch } = reader;
+    const print = engine.prepare(recipe);
+    const view = wholeView(print.frame, size, ENDS_EDGE);
+    await fetch(engine.tilesFor(print, view));
+    return toneEnds(engine.renderLight(print, view), view.width, view.height);
+  }) satisfies Question<AboutPrint, ToneEnds>,
+
+  /** Light and grey of places on the flat picture, long edges; null where the frame does not show it. */
+  spots: (async (reader, { recipe, places }) => {
+    const { size, engine } = reader;
+    const { frame } = engine.prepare(withoutGrain(recipe));
+    const toFrame = invertAffine(frame.toFlat);
+    const longEdge = Math.max(size.width, size.height);
+    const found: (Probe | null)[] = [];
+    for (const [px, py] of places) {
+      const [x, y] = applyAffine(toFrame, px * longEdge, py * longEdge);
+      const inside = x >= 0 && y >= 0 && x < frame.width && y < frame.height;
+      found.push(inside ? await pictureQuestions.probe(reader, { recipe, x, y }) : null);
+    }
+    return found;
+  }) satisfies Question<AboutPrint & { readonly places: readonly (readonly [number, number])[] }, (Probe | null)[]>,
 
   /** Light and grey at a spot. */
   probe: (async ({ engine, fetch }, { recipe, ...at }) => {

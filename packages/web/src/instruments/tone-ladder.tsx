@@ -14,6 +14,7 @@ import { useEdit, useSession } from "../data/use-session.ts";
 import { useHistograms } from "./use-histograms.ts";
 import { benchView } from "../picture/bench-view.ts";
 import { asStops, zoneNumeral, zoneThirds } from "../controls/formats.ts";
+import { placeSpot, useSpots, type SpotReading } from "./spots.ts";
 import { placeRung } from "./curve-edits.ts";
 
 const LOWEST = -7;
@@ -37,7 +38,9 @@ export function ToneLadder({ negative }: { negative: Negative }) {
   const shape = useEdit((state) => state.recipe.shape);
   const exposureEv = useEdit((state) => state.recipe.ground.exposureEv);
   const session = useSession();
-  const { spot } = useStore(benchView);
+  const { spot, spotId } = useStore(benchView);
+  const { readings } = useSpots();
+  const [pulled, setPulled] = useState<SpotReading | null>(null);
   const [held, setHeld] = useState<number | null>(null);
   const curve = useMemo(() => toneCurve(shape), [shape]);
 
@@ -54,6 +57,20 @@ export function ToneLadder({ negative }: { negative: Negative }) {
   const spotStops = spot ? Math.min(HIGHEST, Math.max(LOWEST, lightToStops(spot.light))) : null;
   const spotZone = spot ? printZone(spot.reflectance) : null;
 
+  const pull = (event: PointerEvent<SVGElement>) => {
+    if (!pulled) return;
+    const y = event.clientY - box.current!.getBoundingClientRect().top;
+    const zone = Math.min(10, Math.max(0, ((bottom - y) / (bottom - TOP)) * 10));
+    session.revert();
+    session.preview((recipe) => ({ ...recipe, shape: placeSpot(recipe.shape, readings, pulled.spot.id, zone).shape }));
+  };
+  const letGo = () => {
+    if (!pulled) return;
+    const { recipe, kept } = session.store.getState();
+    const spot = recipe.shape.spots.find(({ id }) => id === pulled.spot.id);
+    if (spot && recipe !== kept) session.commit("Shape", `Spot placed on Zone ${zoneThirds(spot.zone)}`);
+    setPulled(null);
+  };
   const grab = (stops: number) => (event: PointerEvent<SVGElement>) => {
     event.currentTarget.setPointerCapture(event.pointerId);
     setHeld(stops);
@@ -127,6 +144,43 @@ export function ToneLadder({ negative }: { negative: Negative }) {
             <circle cx={PRINT_X} cy={zoneY(spotZone)} r={2.5} stroke="none" />
           </g>
         )}
+        {readings.map((reading) => {
+          const { spot, number, stops, zone } = reading;
+          if (stops === null) return null;
+          const y = sceneY(Math.min(HIGHEST, Math.max(LOWEST, stops)));
+          const colour = spot.id === spotId ? "accent" : "base-content";
+          return (
+            <g key={spot.id} className={`stroke-${colour} fill-${colour}`} data-testid="placed-rung">
+              <line
+                x1={SCENE_X}
+                y1={y}
+                x2={PRINT_X}
+                y2={zoneY(zone)}
+                strokeWidth={1.5}
+                strokeDasharray={spot.placed ? undefined : "3 3"}
+              />
+              <text x={SCENE_X + 4} y={y - 3} fontSize={11} stroke="none" className="font-serif">
+                {number}
+              </text>
+              <circle
+                cx={PRINT_X}
+                cy={zoneY(zone)}
+                r={5}
+                className="cursor-ns-resize touch-none"
+                onPointerDown={(event) => {
+                  event.currentTarget.setPointerCapture(event.pointerId);
+                  benchView.setState({ spotId: spot.id });
+                  setPulled(reading);
+                }}
+                onPointerMove={pull}
+                onPointerUp={letGo}
+                onPointerCancel={letGo}
+              >
+                <title>{`Spot ${number} prints on Zone ${zoneThirds(zone)}; drag to place it`}</title>
+              </circle>
+            </g>
+          );
+        })}
         {STOPS.map((stops) => (
           <circle
             key={stops}

@@ -1,15 +1,15 @@
-import type { Histograms, Recipe } from "@yelm/core";
+import type { Histograms } from "@yelm/core";
 import { useEdit } from "../data/use-session.ts";
 import { useAnswer } from "../workers/use-answer.ts";
 
 const REST_MS = 220;
-const names = new WeakMap<Recipe, string>();
+const names = new WeakMap<object, string>();
 let last = 0;
 
-/** A name for a recipe as it stands: two of one object share it. */
-export function recipeKey(recipe: Recipe): string {
-  let name = names.get(recipe);
-  if (!name) names.set(recipe, (name = `recipe ${++last}`));
+/** A name for a recipe, or a part of one, as it stands: two of one object share it. */
+export function nameOf(value: object): string {
+  let name = names.get(value);
+  if (!name) names.set(value, (name = `recipe ${++last}`));
   return name;
 }
 
@@ -19,6 +19,6 @@ export function useHistograms(): {
   readonly answer: ReturnType<typeof useAnswer<"measure">>;
 } {
   const recipe = useEdit((state) => state.recipe);
-  const answer = useAnswer("measure", { recipe }, { key: recipeKey(recipe), restMs: REST_MS });
+  const answer = useAnswer("measure", { recipe }, { key: nameOf(recipe), restMs: REST_MS });
   return { histograms: answer.data ?? null, answer };
 }

@@ -50,6 +50,10 @@ export interface BenchView {
   readonly areaId: string | null;
   /** What is seen instead of the print while the pointer rests on an act that would make it so. */
   readonly tried: Recipe | null;
+  /** The pinned spot in hand. */
+  readonly spotId: string | null;
+  /** Which end of the scale is shown by what it clips. */
+  readonly ends: "black" | "white" | "both" | null;
   /** Whether the station's renditions to choose from are laid out where the picture is. */
   readonly laidOut: boolean;
   readonly brush: {
@@ -82,6 +86,8 @@ const START: BenchView = {
   areasOpen: false,
   areaId: null,
   tried: null,
+  spotId: null,
+  ends: null,
   laidOut: false,
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
 };

@@ -67,8 +67,7 @@ function describe(shape: Shape, fresh: Shape): PartLine[] {
   if (shape.characteristic === "film") add("characteristic", "film-like toe and shoulder");
   if (JSON.stringify(shape.curve) !== JSON.stringify(fresh.curve))
     add("curve", `curve of ${shape.curve.length} points`);
-  if (shape.spots.length > 0)
-    add("spots", `${shape.spots.length} spot${shape.spots.length === 1 ? "" : "s"} pinned`);
+  if (shape.spots.length > 0) add("spots", `${shape.spots.length} spot${shape.spots.length === 1 ? "" : "s"} pinned`);
   if (shape.letBlack) add("let-black", "the deepest black is wanted");
   if (shape.letWhite) add("let-white", "bare paper is wanted");
   return lines;

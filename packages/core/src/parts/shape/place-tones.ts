@@ -45,11 +45,21 @@ export function placeTones(shape: Shape, tones: readonly PlacedTone[]): Placing 
   const before = toneCurve({ ...shape, curve: STRAIGHT_CURVE });
   const places = tones.map(({ stops }) => luminanceToLightness(before(stopsToLight(stops))) / 100);
   const beyond = places.flatMap((x, i) => (x < BEYOND || x > 1 - BEYOND ? [i] : []));
-  const order = tones.map((_, i) => i).filter((i) => !beyond.includes(i)).sort((p, q) => places[p] - places[q]);
+  const order = tones
+    .map((_, i) => i)
+    .filter((i) => !beyond.includes(i))
+    .sort((p, q) => places[p] - places[q]);
   const groups = joined(order, places, tones);
   const wanted = rising(groups);
   const now = monotoneCubic(shape.curve);
-  const curve = groups.length === 0 ? shape.curve : bentLeast(now, groups.map(({ x }) => x), wanted);
+  const curve =
+    groups.length === 0
+      ? shape.curve
+      : bentLeast(
+          now,
+          groups.map(({ x }) => x),
+          wanted,
+        );
   const made = monotoneCubic(curve);
   return {
     curve,

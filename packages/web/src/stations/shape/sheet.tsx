@@ -1,40 +1,23 @@
-import { NoAnswer } from "../../controls/no-answer.tsx";
 import { useHistograms } from "../../instruments/use-histograms.ts";
 import { Amount } from "../../controls/amount.tsx";
 import { Choice } from "../../controls/choice.tsx";
 import { Group } from "../../controls/group.tsx";
 import { useLens } from "../../controls/use-lens.ts";
 import { CurveEditor } from "./curve-editor.tsx";
-import { asPercent, asPlain, asSignedPercent, asStops } from "../../controls/formats.ts";
+import { asPercent, asSignedPercent } from "../../controls/formats.ts";
 import { LOCAL_CONTRAST, SHAPE } from "../../controls/lenses.ts";
-import { pointsFor } from "./points.ts";
+import { PointsGroup } from "./points-group.tsx";
+import { SpotsGroup } from "./spots-group.tsx";
 
 /** Shape: the ends of the scale, its middle, its contrast, its curve. */
 export function ShapeStation() {
-  const { histograms, answer } = useHistograms();
+  const { histograms } = useHistograms();
   const { value: shape, amount, change } = useLens(SHAPE);
   const local = useLens(LOCAL_CONTRAST);
   return (
     <>
-      <Group
-        title="Points and grade"
-        aside={
-          <button
-            className="act"
-            disabled={!histograms}
-            title="Puts the ends where the picture's tones end"
-            onClick={() => histograms && change("Points set from the picture", pointsFor(histograms))}
-          >
-            Set from picture
-          </button>
-        }
-      >
-        <NoAnswer answer={answer} what="The picture’s tones" />
-        <Amount {...amount("blackPoint", "Black point")} step={0.25} format={asPlain(1)} />
-        <Amount {...amount("whitePoint", "White point")} step={0.25} format={asPlain(1)} />
-        <Amount {...amount("midPoint", "Mid point")} step={1 / 6} format={asStops} />
-        <Amount {...amount("grade", "Grade")} step={0.25} format={asPlain(1)} />
-      </Group>
+      <PointsGroup />
+      <SpotsGroup />
       <Group title="Characteristic">
         <Choice
           label="Characteristic"

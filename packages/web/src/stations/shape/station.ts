@@ -1,17 +1,22 @@
 import type { StationDef } from "../station.ts";
+import { SHAPE_STATION_ACTS } from "./acts.ts";
+import { ShapeStationOverlay } from "./overlay.tsx";
 import { ShapeStation } from "./sheet.tsx";
 
 export const shape: StationDef = {
   name: "Shape",
   Sheet: ShapeStation,
-  Overlay: null,
-  hints: {},
-  acts: {},
+  Overlay: ShapeStationOverlay,
+  hints: {
+    spot: "Click to pin a spot. Pull it up or down to place it, or type its zone: 0 to 9, X.",
+  },
+  acts: SHAPE_STATION_ACTS,
   controls: [
     { name: "Black point", words: "blacks darks end", group: "Points and grade" },
     { name: "White point", words: "whites lights end", group: "Points and grade" },
     { name: "Mid point", words: "middle grey", group: "Points and grade" },
     { name: "Grade", words: "contrast", group: "Points and grade" },
+    { name: "Spots", words: "place placing zone pin pinned tone", group: "Spots" },
     { name: "Characteristic", words: "film-like straight toe shoulder", group: "Characteristic" },
     { name: "Low tones", words: "local contrast shadows", group: "Local contrast" },
     { name: "Mid tones", words: "local contrast", group: "Local contrast" },

@@ -60,7 +60,10 @@ describe("placing tones", () => {
   });
 
   test("what already lies there changes nothing; one tone moved changes little far from it", () => {
-    const still = placeTones(FRESH, [-2, 0, 1].map((stops) => ({ stops, zone: zoneOf(FRESH, stops) })));
+    const still = placeTones(
+      FRESH,
+      [-2, 0, 1].map((stops) => ({ stops, zone: zoneOf(FRESH, stops) })),
+    );
     for (let stops = -5; stops < 2; stops += 0.25)
       expect(zoneOf({ ...FRESH, curve: still.curve }, stops)).toBeCloseTo(zoneOf(FRESH, stops), 1);
     const one = placeTones(FRESH, [

@@ -1,0 +1,8 @@
+import { facts } from "../../keys/act-facts.ts";
+
+export const SHAPE_STATION_ACTS = facts({
+  "spot-pin": ["Shape", "Pin a spot and place it", "p"],
+  "spot-done": ["Shape", "Leave the spots", "enter escape"],
+  "spot-remove": ["Shape", "Take the spot away", "delete backspace"],
+  "show-ends": ["Shape", "Show what prints black or bare", "e", "held"],
+});

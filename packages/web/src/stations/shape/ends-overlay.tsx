@@ -1,0 +1,130 @@
+import { clippingStops, firstSpecks, sharesBeyond, type ToneEnds } from "@yelm/core";
+import { useEffect, useMemo, useRef } from "react";
+import { useEdit } from "../../data/use-session.ts";
+import { frameToPane } from "../../picture/placement.ts";
+import type { OverlayProps } from "../station.ts";
+import { useEnds } from "./use-ends.ts";
+
+/** Specks are ringed while they are no more of the picture than this. */
+const STILL_A_SPECK = 0.002;
+const RINGS = 3;
+const HATCH_PX = 7;
+
+/** Hatches what prints as the deepest black (rising lines) or as bare paper (falling), with its share; first specks are ringed. */
+export function EndsOverlay({ end, ...props }: OverlayProps & { readonly end: "black" | "white" | "both" }) {
+  const { ends } = useEnds();
+  if (!ends) return null;
+  return (
+    <>
+      {(["black", "white"] as const).map(
+        (one) => (end === one || end === "both") && <Hatched key={one} end={one} ends={ends} {...props} />,
+      )}
+      <Shares ends={ends} end={end} />
+    </>
+  );
+}
+
+function Hatched({
+  ends,
+  end,
+  frame,
+  placement,
+}: OverlayProps & { readonly ends: ToneEnds; readonly end: "black" | "white" }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const shape = useEdit((state) => state.recipe.shape);
+  const share = sharesBeyond(ends, shape)[end];
+  const specks = useMemo(() => firstSpecks(ends, end, RINGS), [ends, end]);
+  const [left, top] = frameToPane(placement, 0, 0);
+  const [right, bottom] = frameToPane(placement, frame.width, frame.height);
+  const [width, height] = [Math.max(1, Math.round(right - left)), Math.max(1, Math.round(bottom - top))];
+  useEffect(() => {
+    const limit = clippingStops(shape)[end];
+    const mask = new ImageData(ends.width, ends.height);
+    for (let i = 0; i < ends.width * ends.height; i++)
+      mask.data[4 * i + 3] = (end === "black" ? ends.darkest[i] <= limit : ends.lightest[i] >= limit) ? 255 : 0;
+    const small = new OffscreenCanvas(ends.width, ends.height);
+    small.getContext("2d")!.putImageData(mask, 0, 0);
+    const context = canvas.current!.getContext("2d")!;
+    context.globalCompositeOperation = "copy";
+    context.imageSmoothingEnabled = false;
+    context.drawImage(small, 0, 0, width, height);
+    context.globalCompositeOperation = "source-in";
+    context.fillStyle = context.createPattern(hatch(end), "repeat")!;
+    context.fillRect(0, 0, width, height);
+  }, [ends, end, shape, width, height]);
+  return (
+    <>
+      <canvas
+        ref={canvas}
+        data-testid={`hatched-${end}`}
+        width={width}
+        height={height}
+        className="pointer-events-none absolute"
+        style={{ left, top, width, height }}
+      />
+      {share > 0 && share < STILL_A_SPECK && (
+        <svg className="pointer-events-none absolute inset-0 h-full w-full">
+          {specks.map(({ x, y }) => (
+            <g key={`${x} ${y}`} fill="none">
+              <circle
+                cx={left + x * width}
+                cy={top + y * height}
+                r={15}
+                stroke="#000"
+                strokeOpacity={0.5}
+                strokeWidth={3.5}
+              />
+              <circle
+                cx={left + x * width}
+                cy={top + y * height}
+                r={15}
+                stroke="var(--color-accent)"
+                strokeWidth={1.5}
+              />
+            </g>
+          ))}
+        </svg>
+      )}
+    </>
+  );
+}
+
+function Shares({ ends, end }: { readonly ends: ToneEnds; readonly end: "black" | "white" | "both" }) {
+  const shape = useEdit((state) => state.recipe.shape);
+  const { black, white } = sharesBeyond(ends, shape);
+  const percent = (share: number) =>
+    share === 0 ? "nothing" : share < 1e-4 ? "a first speck" : `${(100 * share).toFixed(share < 0.01 ? 2 : 1)} %`;
+  const meant = (wanted: boolean) => (wanted ? ", as wanted" : "");
+  const told = [
+    ...(end === "white" ? [] : [`deepest black: ${percent(black)}${meant(shape.letBlack)}`]),
+    ...(end === "black" ? [] : [`bare paper: ${percent(white)}${meant(shape.letWhite)}`]),
+  ];
+  return (
+    <div
+      className="pointer-events-none absolute top-4 left-1/2 w-max -translate-x-1/2 rounded bg-black/75 px-3 py-1 text-white"
+      data-testid="ends-told"
+    >
+      {told.join("  ·  ")}
+    </div>
+  );
+}
+
+/** A square of slanting lines that meets itself: rising for black, falling for white; light on dark and dark on light. */
+function hatch(end: "black" | "white"): OffscreenCanvas {
+  const tile = new OffscreenCanvas(HATCH_PX, HATCH_PX);
+  const context = tile.getContext("2d")!;
+  context.strokeStyle = end === "black" ? "#fff" : "#000";
+  context.lineWidth = 1.4;
+  for (const shift of [-HATCH_PX, 0, HATCH_PX]) {
+    context.beginPath();
+    if (end === "black") {
+      context.moveTo(shift, HATCH_PX);
+      context.lineTo(shift + HATCH_PX, 0);
+    } else {
+      context.moveTo(shift, 0);
+      context.lineTo(shift + HATCH_PX, HATCH_PX);
+    }
+    context.stroke();
+  }
+  return tile;
+}
