@@ -98,7 +98,15 @@ function SpotsOverlay(props: OverlayProps) {
             <circle cx={x} cy={y} r={13} fill="transparent" />
             <circle cx={x} cy={y} r={5.5} fill="none" stroke="#000" strokeOpacity={0.55} strokeWidth={3.5} />
             <circle cx={x} cy={y} r={5.5} fill="none" stroke={colour} strokeWidth={1.5} />
-            <rect x={x + 10} y={y - 11} width={14 + 7.2 * words.length} height={21} rx={2} fill="#000" fillOpacity={0.62} />
+            <rect
+              x={x + 10}
+              y={y - 11}
+              width={14 + 7.2 * words.length}
+              height={21}
+              rx={2}
+              fill="#000"
+              fillOpacity={0.62}
+            />
             <text x={x + 16} y={y + 5} className="font-serif" fontSize={15} fill={colour} xmlSpace="preserve">
               {words}
             </text>
