@@ -85,6 +85,12 @@ test("while a point moves the picture shows what it clips; it goes to the first 
   page,
 }) => {
   const shape = await openShape(page);
+  // A zone held on the ladder shows where it lies.
+  await page.getByTestId("zone-5").hover();
+  await page.mouse.down();
+  await expect(page.getByTestId("hatched-zone")).toBeVisible();
+  await page.mouse.up();
+  await expect(page.getByTestId("hatched-zone")).toHaveCount(0);
   const slider = page.getByRole("slider", { name: "White point" });
   const box = (await slider.boundingBox())!;
   const told = page.getByTestId("ends-told");

@@ -38,7 +38,7 @@ export function ToneLadder({ negative }: { negative: Negative }) {
   const shape = useEdit((state) => state.recipe.shape);
   const exposureEv = useEdit((state) => state.recipe.ground.exposureEv);
   const session = useSession();
-  const { spot, spotId } = useStore(benchView);
+  const { spot, spotId, zone: shownZone } = useStore(benchView);
   const { readings } = useSpots();
   const [pulled, setPulled] = useState<SpotReading | null>(null);
   const [held, setHeld] = useState<number | null>(null);
@@ -132,8 +132,16 @@ export function ToneLadder({ negative }: { negative: Negative }) {
             y={zoneY(zone) + 4}
             textAnchor="end"
             fontSize={12}
-            className="fill-quiet font-serif"
+            data-testid={`zone-${zone}`}
+            className={`cursor-pointer touch-none font-serif ${shownZone === zone ? "fill-accent" : "fill-quiet"}`}
+            onPointerDown={(event) => {
+              event.currentTarget.setPointerCapture(event.pointerId);
+              benchView.setState({ zone });
+            }}
+            onPointerUp={() => benchView.setState({ zone: null })}
+            onPointerCancel={() => benchView.setState({ zone: null })}
           >
+            <title>{`Hold to see where Zone ${zoneNumeral(zone)} lies in the picture`}</title>
             {zoneNumeral(zone)}
           </text>
         ))}

@@ -52,6 +52,8 @@ export interface BenchView {
   readonly tried: Recipe | null;
   /** The pinned spot in hand. */
   readonly spotId: string | null;
+  /** The zone that is held on the ladder. */
+  readonly zone: number | null;
   /** Which end of the scale is shown by what it clips. */
   readonly ends: "black" | "white" | "both" | null;
   /** Whether the station's renditions to choose from are laid out where the picture is. */
@@ -87,6 +89,7 @@ const START: BenchView = {
   areaId: null,
   tried: null,
   spotId: null,
+  zone: null,
   ends: null,
   laidOut: false,
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },

@@ -13,6 +13,7 @@ import { openPrint } from "../data/session/open-print.ts";
 import type { EditSession } from "../data/session/session.ts";
 import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
+import { ZoneHatching } from "../instruments/zone-hatching.tsx";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
 import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
@@ -147,7 +148,12 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
             shown={(recipe, inHand) => open.shownWith?.(recipe, inHand) ?? recipe}
             hint={hints[tool] ?? (isShapeTool(tool) ? toolOf(tool).hint : undefined)}
           >
-            {(place) => Overlay && <Overlay {...place} />}
+            {(place) => (
+              <>
+                {Overlay && <Overlay {...place} />}
+                <ZoneHatching {...place} />
+              </>
+            )}
           </PicturePane>
           {laidOut && Stage && <Stage negative={negative} />}
         </div>

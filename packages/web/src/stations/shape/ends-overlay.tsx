@@ -1,14 +1,16 @@
 import { clippingStops, firstSpecks, sharesBeyond, type ToneEnds } from "@yelm/core";
-import { useEffect, useMemo, useRef } from "react";
+import { useMemo } from "react";
 import { useEdit } from "../../data/use-session.ts";
+import { Hatching } from "../../instruments/hatching.tsx";
 import { frameToPane } from "../../picture/placement.ts";
 import type { OverlayProps } from "../station.ts";
-import { useEnds } from "./use-ends.ts";
+import { useEnds } from "../../instruments/use-ends.ts";
 
 /** Specks are ringed while they are no more of the picture than this. */
 const STILL_A_SPECK = 0.002;
 const RINGS = 3;
-const HATCH_PX = 7;
+/** Rising for black, falling for white; light on dark and dark on light. */
+const LINES = { black: { rising: true, colour: "#fff" }, white: { rising: false, colour: "#000" } } as const;
 
 /** Hatches what prints as the deepest black (rising lines) or as bare paper (falling), with its share; first specks are ringed. */
 export function EndsOverlay({ end, ...props }: OverlayProps & { readonly end: "black" | "white" | "both" }) {
@@ -30,37 +32,23 @@ function Hatched({
   frame,
   placement,
 }: OverlayProps & { readonly ends: ToneEnds; readonly end: "black" | "white" }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
   const shape = useEdit((state) => state.recipe.shape);
   const share = sharesBeyond(ends, shape)[end];
   const specks = useMemo(() => firstSpecks(ends, end, RINGS), [ends, end]);
   const [left, top] = frameToPane(placement, 0, 0);
   const [right, bottom] = frameToPane(placement, frame.width, frame.height);
   const [width, height] = [Math.max(1, Math.round(right - left)), Math.max(1, Math.round(bottom - top))];
-  useEffect(() => {
-    const limit = clippingStops(shape)[end];
-    const mask = new ImageData(ends.width, ends.height);
-    for (let i = 0; i < ends.width * ends.height; i++)
-      mask.data[4 * i + 3] = (end === "black" ? ends.darkest[i] <= limit : ends.lightest[i] >= limit) ? 255 : 0;
-    const small = new OffscreenCanvas(ends.width, ends.height);
-    small.getContext("2d")!.putImageData(mask, 0, 0);
-    const context = canvas.current!.getContext("2d")!;
-    context.globalCompositeOperation = "copy";
-    context.imageSmoothingEnabled = false;
-    context.drawImage(small, 0, 0, width, height);
-    context.globalCompositeOperation = "source-in";
-    context.fillStyle = context.createPattern(hatch(end), "repeat")!;
-    context.fillRect(0, 0, width, height);
-  }, [ends, end, shape, width, height]);
+  const limit = clippingStops(shape)[end];
   return (
     <>
-      <canvas
-        ref={canvas}
-        data-testid={`hatched-${end}`}
-        width={width}
-        height={height}
-        className="pointer-events-none absolute"
-        style={{ left, top, width, height }}
+      <Hatching
+        testId={`hatched-${end}`}
+        width={ends.width}
+        height={ends.height}
+        isHatched={(i) => (end === "black" ? ends.darkest[i] <= limit : ends.lightest[i] >= limit)}
+        of={[ends, end, limit]}
+        lines={LINES[end]}
+        place={{ left, top, width, height }}
       />
       {share > 0 && share < STILL_A_SPECK && (
         <svg className="pointer-events-none absolute inset-0 h-full w-full">
@@ -107,24 +95,4 @@ function Shares({ ends, end }: { readonly ends: ToneEnds; readonly end: "black" 
       {told.join("  ·  ")}
     </div>
   );
-}
-
-/** A square of slanting lines that meets itself: rising for black, falling for white; light on dark and dark on light. */
-function hatch(end: "black" | "white"): OffscreenCanvas {
-  const tile = new OffscreenCanvas(HATCH_PX, HATCH_PX);
-  const context = tile.getContext("2d")!;
-  context.strokeStyle = end === "black" ? "#fff" : "#000";
-  context.lineWidth = 1.4;
-  for (const shift of [-HATCH_PX, 0, HATCH_PX]) {
-    context.beginPath();
-    if (end === "black") {
-      context.moveTo(shift, HATCH_PX);
-      context.lineTo(shift + HATCH_PX, 0);
-    } else {
-      context.moveTo(shift, 0);
-      context.lineTo(shift + HATCH_PX, HATCH_PX);
-    }
-    context.stroke();
-  }
-  return tile;
 }

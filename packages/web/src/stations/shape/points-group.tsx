@@ -11,7 +11,7 @@ import { Keys } from "../../keys/keys.tsx";
 import { benchView } from "../../picture/bench-view.ts";
 import { SHAPE_STATION_ACTS } from "./acts.ts";
 import { pointsFor } from "./points.ts";
-import { useEnds } from "./use-ends.ts";
+import { useEnds } from "../../instruments/use-ends.ts";
 
 /** A small step back from clipping, stops. */
 const STEP_BACK = 1 / 6;
