@@ -166,10 +166,11 @@ async function paint(page) {
     let waiting = [];
     window.addEventListener("pointermove", ({ buttons }) => buttons && waiting.push(performance.now()), true);
     new MutationObserver(() => {
-      if (canvas.dataset.density === "0") return;
-      for (const began of waiting) window.painted.push(performance.now() - began);
-      waiting = [];
-    }).observe(canvas, { attributeFilter: ["data-density"] });
+      // What happened after a picture was asked for is not in it.
+      const asked = Number(canvas.dataset.askedMs);
+      for (const began of waiting) if (began <= asked) window.painted.push(performance.now() - began);
+      waiting = waiting.filter((began) => began > asked);
+    }).observe(canvas, { attributeFilter: ["data-asked-ms"] });
   });
   await page.mouse.move(box.x + 300, box.y + 300);
   await page.mouse.down();

@@ -28,7 +28,8 @@ export interface Wanted {
 /**
  * Keeps a canvas showing a print: coarse at once when the sharp picture takes longer than a frame, then sharp, then exact
  * when the hand rests. Until there is a new picture the last one is moved and stretched to where it belongs. The canvas
- * says how far it is in `data-density`: 0 old, 0.5 coarse, 1 sharp, 2 exact.
+ * says how far it is in `data-density`: 0 old, 0.5 coarse, 1 sharp, 2 exact; and of the picture that it shows how long it took and
+ * when it was asked for.
  */
 export class Painter {
   readonly #canvas: HTMLCanvasElement;
@@ -141,6 +142,7 @@ export class Painter {
     this.#canvas.dataset.scale = String(scale);
     this.#canvas.dataset.drawMs = (performance.now() - started).toFixed(1);
     this.#canvas.dataset.computeMs = picture.computeMs.toFixed(1);
+    this.#canvas.dataset.askedMs = started.toFixed(1);
     return isLive();
   }
 

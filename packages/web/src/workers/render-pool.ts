@@ -13,8 +13,8 @@ const LANES = 2;
 /** Deaths of workers after which the pool makes do with less. */
 const PATIENCE = 2;
 
-/** A lone worker is asked for the whole picture at once when that is expected to take no longer than this. */
-const IN_ONE_GO_MS = 60;
+/** A lone worker is asked for the whole picture at once when that is expected to take no longer: more than the painter has patience for. */
+const IN_ONE_GO_MS = 120;
 /** All other questions wait until no picture has been wanted for this long, longer than the painter waits with its exact one. */
 const REST_MS = 170;
 /** Before the first picture they wait for at most this long. */
@@ -139,6 +139,8 @@ export class RenderPool {
       this.#next = null;
       try {
         job.done(await this.#renderPieces(job, () => this.#next !== null));
+        // Whoever waits for the picture uses it now, before its memory goes to the next one.
+        await Promise.resolve();
       } catch (error) {
         job.fail(error instanceof Error ? error : new Error(String(error)));
       }
