@@ -172,6 +172,26 @@ export function addStretched(
   out: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, rows: usize,
   ratio: f32, lead: i32,
 ): void {
+  stretchInto(ADD, out, stride, width, height, coarse, coarseStride, coarseWidth, rows, ratio, lead);
+}
+
+/** Builds a stroke that was drawn coarser into a mask; the planes lie as in `addStretched`. Width is a multiple of 4. */
+export function buildUpStretched(
+  mask: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, rows: usize,
+  ratio: f32, erase: i32,
+): void {
+  stretchInto(erase, mask, stride, width, height, coarse, coarseStride, coarseWidth, rows, ratio, 0);
+}
+
+/** Instead of building up (0) or erasing (1). */
+const ADD: i32 = 2;
+
+// @ts-ignore: decorator
+@inline
+function stretchInto(
+  how: i32, out: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, rows: usize,
+  ratio: f32, lead: i32,
+): void {
   const bytes = <usize>((width + 3) & ~3) << 2;
   const origin = <f32>0.5 + ratio * (<f32>0.5 - <f32>lead);
   let upper = rows, lower = rows + bytes;
@@ -190,36 +210,10 @@ export function addStretched(
     }
     const f = f32x4.splat(sy - <f32>iy);
     const to = out + (<usize>(y * stride) << 2);
-    for (let i: usize = 0; i < bytes; i += 16)
-      v128.store(to + i, f32x4.add(v128.load(to + i), betweenRows(upper + i, lower + i, f)));
-  }
-}
-
-/** Builds a stroke that was drawn coarser into a mask; the planes lie as in `addStretched`. Width is a multiple of 4. */
-export function buildUpStretched(
-  mask: usize, stride: i32, width: i32, height: i32, coarse: usize, coarseStride: i32, coarseWidth: i32, rows: usize,
-  ratio: f32, erase: i32,
-): void {
-  const bytes = <usize>width << 2;
-  const origin = <f32>0.5 + ratio * <f32>0.5;
-  let upper = rows, lower = rows + bytes;
-  let have = -2;
-  for (let y = 0; y < height; y++) {
-    const sy = origin + ratio * <f32>y;
-    const iy = <i32>sy;
-    if (iy != have) {
-      if (iy == have + 1) {
-        const swapped = upper;
-        upper = lower;
-        lower = swapped;
-      } else stretchRow(coarse + (<usize>(iy * coarseStride) << 2), coarseWidth, upper, width, origin, ratio);
-      stretchRow(coarse + (<usize>((iy + 1) * coarseStride) << 2), coarseWidth, lower, width, origin, ratio);
-      have = iy;
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const here = v128.load(to + i), come = betweenRows(upper + i, lower + i, f);
+      v128.store(to + i, how == ADD ? f32x4.add(here, come) : builtUp(here, come, how));
     }
-    const f = f32x4.splat(sy - <f32>iy);
-    const to = mask + (<usize>(y * stride) << 2);
-    for (let i: usize = 0; i < bytes; i += 16)
-      v128.store(to + i, builtUp(v128.load(to + i), betweenRows(upper + i, lower + i, f), erase));
   }
 }
 

@@ -1,4 +1,4 @@
-import { luminanceToLightness, stopsToLight, toneCurve, type Recipe } from "@yelm/core";
+import { luminanceToLightness, stopsToLight, STRAIGHT_CURVE, toneCurve, type Recipe } from "@yelm/core";
 
 type Shape = Recipe["shape"];
 type Curve = Shape["curve"];
@@ -6,14 +6,9 @@ type Curve = Shape["curve"];
 /** Points nearer than this along x are one. */
 const NEAR = 0.035;
 const MOST_POINTS = 16;
-export const STRAIGHT: Curve = [
-  [0, 0],
-  [1, 1],
-];
-
 /** The shape whose free curve puts scene light `stops` on a print zone; neighbours keep the curve rising. */
 export function placeRung(shape: Shape, stops: number, zone: number): Shape {
-  const before = toneCurve({ ...shape, curve: STRAIGHT });
+  const before = toneCurve({ ...shape, curve: STRAIGHT_CURVE });
   const x = luminanceToLightness(before(stopsToLight(stops))) / 100;
   return { ...shape, curve: setPoint(shape.curve, x, zone / 10) };
 }

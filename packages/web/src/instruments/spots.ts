@@ -2,7 +2,6 @@ import {
   lightToStops,
   placeTones,
   printZone,
-  stopsToLight,
   STRAIGHT_CURVE,
   toneCurve,
   type Placing,
@@ -67,7 +66,7 @@ export function placeSpot(
 }
 
 /** The curve that all placed spots ask for. */
-export function curveThrough(
+function curveThrough(
   shape: Recipe["shape"],
   readings: readonly SpotReading[],
 ): { shape: Recipe["shape"]; placing: Placing } {
@@ -97,6 +96,3 @@ export function trouble(shape: Recipe["shape"], readings: readonly SpotReading[]
 }
 
 const rounded = (zone: number) => Math.round(100 * Math.min(10, Math.max(0, zone))) / 100;
-
-/** The light of a spot as the ladder wants it. */
-export const lightOf = ({ stops }: SpotReading): number => stopsToLight(stops ?? 0);

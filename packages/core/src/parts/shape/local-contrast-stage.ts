@@ -15,22 +15,6 @@ const EDGE_STOPS = 0.4;
 /** The base is computed on the level where the window is at most this wide, pixels. */
 const WIDEST_PX = 5;
 
-/** Light as scene stops: from here on everything is sums of stops. */
-export const stopsStage: Stage<LocalPrint> = {
-  name: "stops",
-  grid: "frame",
-  planes: 1,
-  costNs: 3,
-  after: "areas",
-  reads: () => null,
-  isActive: () => true,
-  needs: (_print, level, rect) => [{ stage: "areas", level, rect }],
-  compute({ heap, read }, level, rect, [out]) {
-    const [light] = read({ stage: "areas", level, rect });
-    heap.kernels.stopsOfLight(light.pointer, light.stride, out, SLOT_EDGE, rect.width, rect.height);
-  },
-};
-
 /**
  * The edge-keeping base of the light, as the self-guided filter's local line with a Gaussian window (He, Sun, Tang 2010;
  * on a coarser level, as in He and Sun 2015): base = slope·L + offset in stops.

@@ -5,6 +5,7 @@ import {
   LADDER_STOPS,
   printZone,
   stopsToLight,
+  STRAIGHT_CURVE,
   toneCurve,
   wholeCrop,
   type Negative,
@@ -14,7 +15,7 @@ import {
 import { parseAmount } from "../../controls/parse-amount.ts";
 import { FIT, frameToPane, paneToFrame, place } from "../../picture/placement.ts";
 import { addArea, changeArea, removeArea, shiftArea } from "../weigh/area-edits.ts";
-import { movePoint, placeRung, removePoint, setPoint, STRAIGHT } from "../../instruments/curve-edits.ts";
+import { movePoint, placeRung, removePoint, setPoint } from "../../instruments/curve-edits.ts";
 import { addPicked, changeFamily, mergeTwo, splitInTwo } from "../weigh/family-edits.ts";
 import { zoneNumeral, zoneThirds } from "../../controls/formats.ts";
 import { changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light/edits.ts";
@@ -70,7 +71,7 @@ describe("curve", () => {
     expect(again.curve.every(([x, y], i, all) => i === 0 || (x > all[i - 1][0] && y >= all[i - 1][1]))).toBe(true);
   });
   test("points cannot pass their neighbours; the ends stay; at most sixteen", () => {
-    let curve = setPoint(STRAIGHT, 0.5, 0.7);
+    let curve = setPoint(STRAIGHT_CURVE, 0.5, 0.7);
     expect(curve).toEqual([
       [0, 0],
       [0.5, 0.7],
@@ -80,8 +81,8 @@ describe("curve", () => {
     expect(curve[1]).toEqual([0.99, 1]);
     expect(movePoint(curve, 0, 0.3, 0.2)[0]).toEqual([0, 0.2]);
     expect(removePoint(curve, 0)).toBe(curve);
-    expect(removePoint(curve, 1)).toEqual(STRAIGHT);
-    let many = STRAIGHT;
+    expect(removePoint(curve, 1)).toEqual(STRAIGHT_CURVE);
+    let many = STRAIGHT_CURVE;
     for (let i = 1; i < 25; i++) many = setPoint(many, i / 25, i / 25);
     expect(many.length).toBeLessThanOrEqual(16);
   });

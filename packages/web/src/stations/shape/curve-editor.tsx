@@ -1,7 +1,7 @@
-import { monotoneCubic, type Histograms } from "@yelm/core";
+import { monotoneCubic, STRAIGHT_CURVE, type Histograms } from "@yelm/core";
 import { useRef, useState, type PointerEvent } from "react";
 import { useEdit, useSession } from "../../data/use-session.ts";
-import { movePoint, removePoint, setPoint, STRAIGHT } from "../../instruments/curve-edits.ts";
+import { movePoint, removePoint, setPoint } from "../../instruments/curve-edits.ts";
 import { zoneNumeral, zoneThirds } from "../../controls/formats.ts";
 
 const SIZE = 228;
@@ -64,7 +64,7 @@ export function CurveEditor({ histograms }: { histograms: Histograms | null }) {
 
   const path = Array.from({ length: 101 }, (_, i) => `${px(i / 100)},${py(f(i / 100))}`).join(" ");
   const top = Math.max(1e-6, ...(histograms?.print ?? [0]));
-  const straight = JSON.stringify(curve) === JSON.stringify(STRAIGHT);
+  const straight = JSON.stringify(curve) === JSON.stringify(STRAIGHT_CURVE);
   return (
     <div>
       <svg
@@ -168,7 +168,7 @@ export function CurveEditor({ histograms }: { histograms: Histograms | null }) {
           <button
             className="act"
             onClick={() => {
-              put(STRAIGHT);
+              put(STRAIGHT_CURVE);
               keep("Curve straightened");
               setChosen(null);
             }}

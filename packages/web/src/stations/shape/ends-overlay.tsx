@@ -9,6 +9,11 @@ import { useEnds } from "../../instruments/use-ends.ts";
 /** Specks are ringed while they are no more of the picture than this. */
 const STILL_A_SPECK = 0.002;
 const RINGS = 3;
+/** Dark under light, so that it is seen on anything. */
+const RING = [
+  { stroke: "#000", strokeOpacity: 0.5, strokeWidth: 3.5 },
+  { stroke: "var(--color-accent)", strokeWidth: 1.5 },
+];
 /** Rising for black, falling for white; light on dark and dark on light. */
 const LINES = { black: { rising: true, colour: "#fff" }, white: { rising: false, colour: "#000" } } as const;
 
@@ -54,21 +59,9 @@ function Hatched({
         <svg className="pointer-events-none absolute inset-0 h-full w-full">
           {specks.map(({ x, y }) => (
             <g key={`${x} ${y}`} fill="none">
-              <circle
-                cx={left + x * width}
-                cy={top + y * height}
-                r={15}
-                stroke="#000"
-                strokeOpacity={0.5}
-                strokeWidth={3.5}
-              />
-              <circle
-                cx={left + x * width}
-                cy={top + y * height}
-                r={15}
-                stroke="var(--color-accent)"
-                strokeWidth={1.5}
-              />
+              {RING.map((stroke) => (
+                <circle key={stroke.stroke} cx={left + x * width} cy={top + y * height} r={15} {...stroke} />
+              ))}
             </g>
           ))}
         </svg>
