@@ -55,7 +55,8 @@ export function ToneLadder({ negative }: { negative: Negative }) {
   const zoneY = (zone: number) => placeOfZone(zone, bottom);
   const zoneOf = (stops: number) => printZone(curve(stopsToLight(stops)));
   const spotStops = spot ? Math.min(HIGHEST, Math.max(LOWEST, lightToStops(spot.light))) : null;
-  const spotZone = spot ? printZone(spot.reflectance) : null;
+  // Through the curve as it is now, which may have changed under a pointer at rest.
+  const spotZone = spot ? printZone(curve(spot.light)) : null;
 
   const pull = (event: PointerEvent<SVGElement>) => {
     if (!pulled) return;
