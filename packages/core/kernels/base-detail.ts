@@ -18,11 +18,11 @@ export function stopsOfLight(light: usize, stride: i32, out: usize, outStride: i
 }
 
 /**
- * A rectangle of a plane, whose borders are repeated beyond it, and its squares. (left, top) is the rectangle's corner from the
- * plane's, which it may lie outside of.
+ * A rectangle of a plane, whose borders are repeated beyond it. (left, top) is the rectangle's corner from the plane's, which it may
+ * lie outside of.
  */
-export function padWithSquares(
-  src: usize, srcStride: i32, srcWidth: i32, srcHeight: i32, left: i32, top: i32, out: usize, squares: usize, width: i32, height: i32,
+export function padPlane(
+  src: usize, srcStride: i32, srcWidth: i32, srcHeight: i32, left: i32, top: i32, out: usize, width: i32, height: i32,
 ): void {
   // Columns whose sources all lie within.
   const from = min(width, max(0, -left)), to = max(from, min(width, srcWidth - left));
@@ -34,11 +34,6 @@ export function padWithSquares(
     for (let x = 0; x < from; x++) store<f32>(at + (<usize>x << 2), first);
     memory.copy(at + (<usize>from << 2), row + (<usize>(left + from) << 2), <usize>(to - from) << 2);
     for (let x = to; x < width; x++) store<f32>(at + (<usize>x << 2), last);
-  }
-  const bytes = <usize>(width * height) << 2;
-  for (let i: usize = 0; i < bytes; i += 16) {
-    const v = v128.load(out + i);
-    v128.store(squares + i, f32x4.mul(v, v));
   }
 }
 
@@ -80,19 +75,16 @@ function smooth(t: v128): v128 {
 }
 
 /**
- * Local contrast: out = L + gain(base) · (L - base), L in scene stops, base = a·L + b with a and b bilinear from a coarser
- * grid (`ratio` coarse pixels a fine one; (originX, originY) is the coarse place of the first fine pixel's centre).
- * gain blends `low`, `mid`, `high` by the base: low below -1 stop, high above +1, over one and a half stops each.
- * `rows` is room for five rows of width rounded up to 4.
+ * A base at the pixels that read it: out = a·L + b, with a and b in straight lines from a coarser grid (`ratio` coarse pixels a
+ * fine one; (originX, originY) is the coarse place of the first fine pixel's centre). `rows` is room for four rows of width
+ * rounded up to 4.
  */
-export function localContrast(
+export function drawBase(
   stops: usize, stopsStride: i32, out: usize, stride: i32, width: i32, height: i32,
   slope: usize, offset: usize, coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
-  originX: f32, originY: f32, ratio: f32, low: f32, mid: f32, high: f32,
+  originX: f32, originY: f32, ratio: f32,
 ): void {
-  const toLow = f32x4.splat(low - mid), toHigh = f32x4.splat(high - mid), gMid = f32x4.splat(mid);
   const bytes = <usize>((width + 3) & ~3) << 2;
-  const bases = rows + 4 * bytes;
   let upper = rows, lower = rows + 2 * bytes;
   let upperRow = -1, lowerRow = -1;
   for (let y = 0; y < height; y++) {
@@ -117,18 +109,91 @@ export function localContrast(
     }
     const f = f32x4.splat(sy - <f32>iy);
     const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * stride) << 2);
-    // Two short loops: one long chain of dependent steps would be slower.
     for (let i: usize = 0; i < bytes; i += 16) {
       const a = betweenRows(upper + i, lower + i, f), b = betweenRows(upper + bytes + i, lower + bytes + i, f);
-      v128.store(bases + i, f32x4.add(f32x4.mul(a, v128.load(from + i)), b));
+      v128.store(to + i, f32x4.add(f32x4.mul(a, v128.load(from + i)), b));
     }
+  }
+}
+
+/**
+ * Local contrast by tone and scale: L + (g·m − 1)·(fine − middle) + (g·f − 1)·(L − fine), with g = 1 + the gain of the middle
+ * base's tone: `low` below -1 stop, high above +1, over one and a half stops each. Without a fine base (0) it counts as L
+ * and f is not read; without a middle one (0), g is 1 and the middle term nothing. `out` may be `stops`' own plane.
+ * @param gains - f32: low, mid, high, middle scale, fine scale.
+ */
+export function detailByTone(
+  stops: usize, stopsStride: i32, fine: usize, middle: usize, baseStride: i32, out: usize, stride: i32, width: i32, height: i32,
+  gains: usize,
+): void {
+  const mid = load<f32>(gains, 4);
+  const toLow = f32x4.splat(load<f32>(gains) - mid), toHigh = f32x4.splat(load<f32>(gains, 8) - mid);
+  const whole = f32x4.splat(1 + mid), one = f32x4.splat(1);
+  const m = f32x4.splat(1 + load<f32>(gains, 12)), f = f32x4.splat(1 + load<f32>(gains, 16));
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  for (let y = 0; y < height; y++) {
+    const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * stride) << 2);
+    const row = <usize>(y * baseStride) << 2;
     for (let i: usize = 0; i < bytes; i += 16) {
-      const base = v128.load(bases + i), l = v128.load(from + i);
-      // Never low and high at once, so one step serves both.
-      const t = smooth(f32x4.mul(f32x4.sub(f32x4.abs(base), f32x4.splat(1)), f32x4.splat(0.6666667)));
-      const outer = v128.bitselect(toHigh, toLow, f32x4.gt(base, f32x4.splat(0)));
-      const gain = f32x4.add(gMid, f32x4.mul(outer, t));
-      v128.store(to + i, f32x4.add(l, f32x4.mul(gain, f32x4.sub(l, base))));
+      const l = v128.load(from + i);
+      let g = one;
+      let sum = l;
+      const near = fine ? v128.load(fine + row + i) : l;
+      if (middle) {
+        const base = v128.load(middle + row + i);
+        // Never low and high at once, so one step serves both.
+        const t = smooth(f32x4.mul(f32x4.sub(f32x4.abs(base), one), f32x4.splat(0.6666667)));
+        const outer = v128.bitselect(toHigh, toLow, f32x4.gt(base, f32x4.splat(0)));
+        g = f32x4.add(whole, f32x4.mul(outer, t));
+        sum = f32x4.add(l, f32x4.mul(f32x4.sub(f32x4.mul(g, m), one), f32x4.sub(near, base)));
+      }
+      if (fine) sum = f32x4.add(sum, f32x4.mul(f32x4.sub(f32x4.mul(g, f), one), f32x4.sub(l, near)));
+      v128.store(to + i, sum);
+    }
+  }
+}
+
+/** ∫ of a smooth step from 0 to 1: t³ − t⁴/2 up to 1, then straight on. */
+// @ts-ignore: decorator
+@inline
+function ramp(t: v128): v128 {
+  const s = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), t));
+  const bend = f32x4.mul(f32x4.mul(s, f32x4.mul(s, s)), f32x4.sub(f32x4.splat(1), f32x4.mul(s, f32x4.splat(0.5))));
+  return f32x4.add(bend, f32x4.pmax(f32x4.splat(0), f32x4.sub(t, f32x4.splat(1))));
+}
+
+/** A slope that sets in smoothly at `from` and goes out again at `to`, both over `over`. */
+// @ts-ignore: decorator
+@inline
+function bow(x: v128, from: f32, to: f32, over: f32): v128 {
+  const scale = f32x4.splat(1 / over);
+  const start = ramp(f32x4.mul(f32x4.sub(x, f32x4.splat(from)), scale));
+  const end = ramp(f32x4.mul(f32x4.sub(x, f32x4.splat(to)), scale));
+  return f32x4.mul(f32x4.sub(start, end), f32x4.splat(over));
+}
+
+/**
+ * Adds to L what belongs to the tone base B, in place: opened shadows and held highlights, and broad contrast, `broad` times what
+ * `middle` (0: L itself) differs from it.
+ * @param bends - f32: open, hold (slopes), then from, to, over of the shadows (stops below V) and of the highlights (above).
+ */
+export function shiftByBase(
+  stops: usize, stride: i32, base: usize, middle: usize, baseStride: i32, width: i32, height: i32, broad: f32, bends: usize,
+): void {
+  const open = f32x4.splat(load<f32>(bends)), hold = f32x4.splat(load<f32>(bends, 4));
+  const openFrom = load<f32>(bends, 8), openTo = load<f32>(bends, 12), openOver = load<f32>(bends, 16);
+  const holdFrom = load<f32>(bends, 20), holdTo = load<f32>(bends, 24), holdOver = load<f32>(bends, 28);
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  for (let y = 0; y < height; y++) {
+    const at = stops + (<usize>(y * stride) << 2);
+    const row = <usize>(y * baseStride) << 2;
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const b = v128.load(base + row + i), l = v128.load(at + i);
+      const lift = f32x4.mul(open, bow(f32x4.neg(b), openFrom, openTo, openOver));
+      const fall = f32x4.mul(hold, bow(b, holdFrom, holdTo, holdOver));
+      const near = middle ? v128.load(middle + row + i) : l;
+      const wide = f32x4.mul(f32x4.splat(broad), f32x4.sub(near, b));
+      v128.store(at + i, f32x4.add(f32x4.add(l, wide), f32x4.sub(lift, fall)));
     }
   }
 }

@@ -39,6 +39,15 @@ export function addPlane(out: usize, plane: usize, n: i32): void {
   }
 }
 
+/** a = shareA · a + shareB · b, n values, a multiple of 4. */
+export function mixPlanes(a: usize, b: usize, n: i32, shareA: f32, shareB: f32): void {
+  for (let i = 0; i < n; i += 4) {
+    const at = <usize>i << 2;
+    const own = f32x4.mul(f32x4.splat(shareA), v128.load(a + at));
+    v128.store(a + at, f32x4.add(own, f32x4.mul(f32x4.splat(shareB), v128.load(b + at))));
+  }
+}
+
 /** out = max(0, src) in a rectangle. */
 export function copyLight(src: usize, srcStride: i32, out: usize, outStride: i32, width: i32, height: i32): void {
   for (let y = 0; y < height; y++) {

@@ -1,8 +1,12 @@
 export { halfToFloat, floatToHalf } from "./half";
 export { weighHalf, liftCorners } from "./weigh";
 export { colourRatios, gatherVotes, gatherMixtures, interleave, fitVotes, weighByField } from "./field";
-export { develop, copyRect, copyLight, addPlane } from "./develop";
-export { stopsOfLight, lightOfStops, padWithSquares, guidedLine, localContrast } from "./base-detail";
+export { develop, copyRect, copyLight, addPlane, mixPlanes } from "./develop";
+export { stopsOfLight, lightOfStops, padPlane, guidedLine, drawBase, detailByTone, shiftByBase } from "./base-detail";
+export { splatGrid, blurGrid, sliceGrid, guideByEdges, lineOfMeans } from "./tone-base";
+export { scatterLight, clearHaze } from "./scatter";
+export { sharpenLight } from "./sharpen";
+export { stretchPlane } from "./stretch";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";

@@ -23,6 +23,31 @@ export function stretchRow(row: usize, coarseWidth: i32, out: usize, width: i32,
   }
 }
 
+/**
+ * A coarser plane at the pixels that read it, in straight lines: `ratio` coarse pixels a fine one; (originX, originY) is the coarse
+ * place of the first fine pixel's centre. `rows` is room for two rows of width rounded up to 4.
+ */
+export function stretchPlane(
+  coarse: usize, coarseStride: i32, coarseWidth: i32, coarseHeight: i32, out: usize, stride: i32, width: i32, height: i32, rows: usize,
+  originX: f32, originY: f32, ratio: f32,
+): void {
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  let have = -1;
+  for (let y = 0; y < height; y++) {
+    const sy = min<f32>(max<f32>(originY + ratio * <f32>y, 0), <f32>(coarseHeight - 1));
+    const iy = <i32>sy;
+    if (iy != have) {
+      const next = min(iy + 1, coarseHeight - 1);
+      stretchRow(coarse + (<usize>(iy * coarseStride) << 2), coarseWidth, rows, width, originX, ratio);
+      stretchRow(coarse + (<usize>(next * coarseStride) << 2), coarseWidth, rows + bytes, width, originX, ratio);
+      have = iy;
+    }
+    const f = f32x4.splat(sy - <f32>iy);
+    const to = out + (<usize>(y * stride) << 2);
+    for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, betweenRows(rows + i, rows + bytes + i, f));
+  }
+}
+
 /** Four values between two rows, `f` of the way. */
 // @ts-ignore: decorator
 @inline

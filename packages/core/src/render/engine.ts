@@ -157,7 +157,7 @@ export class Engine {
   }
 
   #lightStages(print: PreparedPrint): string[] {
-    return this.#graph.isActive(print, "light") ? ["local", "light"] : ["local"];
+    return this.#graph.isActive(print, "light") ? ["scatter", "light"] : ["scatter"];
   }
 
   /** Print reflectance of a view, before its grain. Tone curves do not commute with scaling: table first. */
@@ -183,7 +183,7 @@ export class Engine {
   #lit(print: PreparedPrint, view: View): Block {
     const { kernels } = this.#heap;
     const stages = this.#lightStages(print);
-    const plain = stages.length === 1 && !this.#graph.isActive(print, "local");
+    const plain = stages.length === 1 && !["haze", "local", "scatter"].some((one) => this.#graph.isActive(print, one));
     return this.#scaled(print, view, (to) =>
       this.#graph.forEachTile(print, plain ? ["areas"] : stages, view.level, to, ([[from], [moves = 0] = []], part) => {
         const at = placeOf(to, part);

@@ -370,18 +370,34 @@ describe("base and detail", () => {
     });
   });
 
-  test("local contrast equals its formula on a coarser base, at the borders too", () => {
+  test("bases, detail by tone and scale, and what the tone base shifts equal their formulas, at the borders too", () => {
     const random = seeded(31);
     const [width, height, ratio] = [13, 7, 0.25];
     const coarse = { width: 5, height: 3 };
     const stride = 16;
-    const stops = Float32Array.from({ length: stride * height }, () => 8 * random() - 5);
+    const plane = () => Float32Array.from({ length: stride * height }, () => 8 * random() - 5);
+    const [stops, fine, tones] = [plane(), plane(), plane()];
     const slope = Float32Array.from({ length: 15 }, () => random());
     const offset = Float32Array.from({ length: 15 }, () => 4 * random() - 2);
-    const out = heap.allocate(4 * stride * height);
+    const [bases, out] = [heap.allocate(4 * stride * height), heap.allocate(4 * stride * height)];
     const [ox, oy] = [-0.375, 0.6];
-    const gains = { low: 0.8, mid: -0.5, high: 0.3 };
-    heap.kernels.localContrast(heap.place(stops), stride, out, stride, width, height, heap.place(slope), heap.place(offset), coarse.width, coarse.width, coarse.height, heap.allocate(20 * stride), ox, oy, ratio, gains.low, gains.mid, gains.high); // prettier-ignore
+    const gains = { low: 0.8, mid: -0.5, high: 0.3, middle: 0.4, fine: -0.7 };
+    const [at0, atFine, atTones] = [stops, fine, tones].map((values) => heap.place(values));
+    heap.kernels.drawBase(at0, stride, bases, stride, width, height, heap.place(slope), heap.place(offset), coarse.width, coarse.width, coarse.height, heap.allocate(16 * stride), ox, oy, ratio); // prettier-ignore
+    heap.kernels.detailByTone(at0, stride, atFine, bases, stride, out, stride, width, height, heap.place(Float32Array.from(Object.values(gains)))); // prettier-ignore
+    const bends = [0.5, 0.6, 0.25, 5.5, 2, 0, 4, 1.5];
+    const plain = heap.floats(out, stride * height).slice();
+    heap.kernels.shiftByBase(out, stride, atTones, bases, stride, width, height, 0.3, heap.place(Float32Array.from(bends))); // prettier-ignore
+    const slopeTo = (x: number, from: number, to: number, over: number) => {
+      // The integral, by many small steps, of a slope that sets in and goes out smoothly.
+      let sum = 0;
+      const step = Math.max(0, x) / 2000;
+      for (let i = 0; i < 2000; i++) {
+        const t = (i + 0.5) * step;
+        sum += step * (smooth((t - from) / over) - smooth((t - to) / over));
+      }
+      return sum;
+    };
     const clampTo = (v: number, top: number) => Math.min(top, Math.max(0, v));
     const smooth = (t: number) => clampTo(t, 1) ** 2 * (3 - 2 * clampTo(t, 1));
     const at = (plane: Float32Array, x: number, y: number) => {
@@ -395,14 +411,19 @@ describe("base and detail", () => {
     const found = heap.floats(out, stride * height).slice();
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
-        const l = stops[y * stride + x];
+        const i = y * stride + x;
+        const l = stops[i];
         const base = at(slope, x, y) * l + at(offset, x, y);
-        const gain =
+        const tone =
           gains.mid +
           (gains.low - gains.mid) * smooth((-1 - base) / 1.5) +
           (gains.high - gains.mid) * smooth((base - 1) / 1.5);
+        const wanted = l + ((1 + tone) * 1.4 - 1) * (fine[i] - base) + ((1 + tone) * 0.3 - 1) * (l - fine[i]);
         // Places at the last value count as a ten-thousandth of a coarse pixel before it.
-        expect(Math.abs(found[y * stride + x] - (l + gain * (l - base)))).toBeLessThan(5e-3);
+        expect(Math.abs(plain[i] - wanted)).toBeLessThan(5e-3);
+        const b = tones[i];
+        const shift = 0.5 * slopeTo(-b, 0.25, 5.5, 2) - 0.6 * slopeTo(b, 0, 4, 1.5) + 0.3 * (base - b);
+        expect(Math.abs(found[i] - plain[i] - shift)).toBeLessThan(5e-3);
       }
   });
 });

@@ -22,23 +22,23 @@ export const cleanStage: Stage<GroundPrint> = {
   grid: "negative",
   planes: 1,
   costNs: 30,
-  after: "weigh",
+  after: "sharpen",
   reads: (print, level, rect) => patchesIn(print, level, rect).map(({ spot }) => spot),
   isActive: ({ recipe }) => recipe.ground.clean.some((spot) => spot.on),
   needs: (print, level, rect) => [
-    { stage: "weigh", level, rect },
+    { stage: "sharpen", level, rect },
     ...patchesIn(print, level, rect).flatMap(({ area, source }): Need<GroundPrint>[] => [
-      { stage: "weigh", level, rect: area },
-      { stage: "weigh", level, rect: source },
+      { stage: "sharpen", level, rect: area },
+      { stage: "sharpen", level, rect: source },
     ]),
   ],
   compute({ heap, print, read }, level, rect, [out]) {
-    const [light] = read({ stage: "weigh", level, rect });
+    const [light] = read({ stage: "sharpen", level, rect });
     heap.kernels.copyRect(light.pointer, light.stride, out, SLOT_EDGE, rect.width, rect.height);
     for (const patch of patchesIn(print, level, rect)) {
       const mark = heap.mark();
-      const [here] = read({ stage: "weigh", level, rect: patch.area });
-      const [there] = read({ stage: "weigh", level, rect: patch.source });
+      const [here] = read({ stage: "sharpen", level, rect: patch.area });
+      const [there] = read({ stage: "sharpen", level, rect: patch.source });
       mend(heap, patch, here, there, rect, out);
       heap.release(mark);
     }

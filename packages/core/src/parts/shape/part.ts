@@ -4,7 +4,10 @@ import { withinPlaces } from "../../shapes/shape.ts";
 import type { Keep, Part, PartLine, PrintSource } from "../part.ts";
 import { risingFault } from "../rising.ts";
 import { formatSigned, formatStops } from "../words.ts";
-import { baseStage, localStage } from "./local-contrast-stage.ts";
+import { HAZE_STAGES } from "./haze-stage.ts";
+import { LOCAL_STAGES } from "./local-stage.ts";
+import { SCATTER_STAGES } from "./scatter-stage.ts";
+import { sharpenStage } from "./sharpen-stage.ts";
 import { stopsStage } from "./stops-stage.ts";
 import { DEEPEST_BLACK_STOPS, shapeSchema, type Shape } from "./schema.ts";
 import { toneCurve } from "./tone-curve.ts";
@@ -27,7 +30,7 @@ export const shapePart: Part<Shape, "shape"> = {
   ): Pick<ShapePrint, "toneTable"> => ({
     toneTable: keep("tone", shape, () => bakeStopsTable(toneCurve(shape))),
   }),
-  stages: [stopsStage, baseStage, localStage],
+  stages: [sharpenStage, stopsStage, ...HAZE_STAGES, ...LOCAL_STAGES, ...SCATTER_STAGES],
   viewStages: [developStage],
   describe,
   lines: {
@@ -35,7 +38,13 @@ export const shapePart: Part<Shape, "shape"> = {
     "white-point": ["whitePoint"],
     mid: ["midPoint"],
     grade: ["grade"],
+    open: ["openShadows"],
+    hold: ["holdHighlights"],
     local: ["localContrast"],
+    detail: ["detail"],
+    sharpening: ["sharpening"],
+    haze: ["haze"],
+    scatter: ["scatter"],
     characteristic: ["characteristic"],
     curve: ["curve"],
     spots: ["spots"],
@@ -62,9 +71,32 @@ function describe(shape: Shape, fresh: Shape): PartLine[] {
     add("white-point", `white point ${formatSigned(shape.whitePoint, 1)}`);
   if (shape.midPoint) add("mid", `mid point ${formatStops(shape.midPoint)}`);
   if (shape.grade !== fresh.grade) add("grade", `grade ${Number(shape.grade.toFixed(2))}`);
+  const strength = (value: number, more: string, less: string) =>
+    `${value > 0 ? more : less} ${Math.round(100 * Math.abs(value))} %`;
+  const { sharpening, scatter } = shape;
+  if (sharpening.amount)
+    add(
+      "sharpening",
+      `capture sharpened ${Math.round(100 * sharpening.amount)} %, radius ${Number(sharpening.radius.toFixed(2))} px`,
+    );
+  if (shape.haze) add("haze", strength(shape.haze, "haze taken out", "haze laid in"));
+  if (shape.openShadows) add("open", strength(shape.openShadows, "shadows opened", "shadows closed"));
+  if (shape.holdHighlights) add("hold", strength(shape.holdHighlights, "highlights held", "highlights let go"));
   const { low, mid, high } = shape.localContrast;
   if (low || mid || high)
     add("local", `local contrast ${[low, mid, high].map((gain) => formatSigned(100 * gain, 0)).join(" / ")} %`);
+  const { fine, middle, broad } = shape.detail;
+  if (fine || middle || broad)
+    add(
+      "detail",
+      `detail fine / middle / broad ${[fine, middle, broad].map((gain) => formatSigned(100 * gain, 0)).join(" / ")} %`,
+    );
+  if (scatter.glow)
+    add(
+      "scatter",
+      `glow ${Math.round(100 * scatter.glow)} %${scatter.softness ? `, softness ${Math.round(100 * scatter.softness)} %` : ""}`,
+    );
+  else if (scatter.softness) add("scatter", `softness ${Math.round(100 * scatter.softness)} %`);
   if (shape.characteristic === "film") add("characteristic", "film-like toe and shoulder");
   if (JSON.stringify(shape.curve) !== JSON.stringify(fresh.curve))
     add("curve", `curve of ${shape.curve.length} points`);

@@ -15,6 +15,39 @@ export const localContrastSchema = group(
   "Gain of the detail about an edge-keeping base, by the tone of the base.",
 );
 
+export const detailSchema = group(
+  {
+    fine: number(-1, 2, 0, "gain", "Contrast of the finest detail, about a thousandth of the long edge wide."),
+    middle: number(-1, 2, 0, "gain", "Contrast of what is wider, up to a hundredth of the long edge."),
+    broad: number(-1, 1, 0, "gain", "Contrast of forms, up to a twentieth of the long edge; large steps stay."),
+  },
+  "Gain of detail about edge-keeping bases, by how wide it is. It multiplies the local contrast of the tone.",
+);
+
+export const scatterSchema = group(
+  {
+    glow: fraction(0, "Share of the light that is scattered widely: what is bright shines into what is beside it."),
+    reach: number(0.004, 0.05, 0.015, "long edges", "How wide it is scattered: the standard deviation of its core."),
+    softness: fraction(0, "Share of the light that is scattered narrowly: soft, with its edges kept."),
+  },
+  "Light scattered as by a soft lens, in linear light: none is lost.",
+);
+
+export const sharpeningSchema = group(
+  {
+    amount: number(0, 1.5, 0, "strength", "How much of the capture's own blur is undone; 0 is nothing."),
+    radius: number(
+      0.3,
+      2.5,
+      0.7,
+      "pixels",
+      "The capture's blur: the standard deviation of its spread, pixels of the negative.",
+    ),
+    sparing: fraction(0.5, "How clearly an edge must stand out of the noise to be sharpened."),
+  },
+  "Capture sharpening by deconvolution; smooth areas and noise are spared.",
+);
+
 const place = (description: string) =>
   Type.Number({ minimum: PLACE_RANGE.lowest, maximum: PLACE_RANGE.highest, description });
 
@@ -45,6 +78,12 @@ export const shapeSchema = group(
     characteristic: choice(["straight", "film"], "straight", "Straight, or film-like with toe and shoulder."),
     toe: fraction(0.35, "Softness of the light end of a film-like curve."),
     localContrast: localContrastSchema,
+    detail: detailSchema,
+    haze: number(-1, 1, 0, "strength", "Takes haze out (+) or lays it in (−), by how far away things look."),
+    scatter: scatterSchema,
+    sharpening: sharpeningSchema,
+    openShadows: number(-1, 1, 0, "strength", "Opens (+) or closes (−) the shadows, their texture untouched."),
+    holdHighlights: number(-1, 1, 0, "strength", "Holds (+) or lets go (−) the highlights, their texture untouched."),
     shoulder: fraction(0.45, "Softness of the dark end of a film-like curve."),
     curve: Type.Array(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), {
       minItems: 2,

@@ -25,7 +25,7 @@ beforeAll(async () => {
 });
 
 /** Everything is in use, so that every stage is active. */
-function busyRecipe(): Recipe {
+function busyRecipe(more: Partial<Recipe["shape"]> = {}): Recipe {
   const base = defaultRecipe();
   const ellipse = {
     kind: "ellipse",
@@ -63,12 +63,12 @@ function busyRecipe(): Recipe {
       families: [{ ...family, stops: 0 }],
       areas: [{ ...areaWeights, id: "s", name: "sky", on: true, invert: false, shape: { ...ellipse, y: 0.1 } }],
     },
-    shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 } },
+    shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 }, ...more },
     light: { moves: [{ id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, shape: ellipse }] },
   };
 }
 
-const AFTER_AREAS = ["guidedLine", "localContrast", "develop", "encodeRgba8"];
+const AFTER_AREAS = ["guidedLine", "detailByTone", "develop", "encodeRgba8"];
 
 /** Counts how often each kernel is called while `work` runs. */
 function countCalls(work: () => void): Record<string, number> {
@@ -120,7 +120,7 @@ describe("what runs again after a change", () => {
       "sampleAffine",
       "mixByMask",
       "guidedLine",
-      "localContrast",
+      "detailByTone",
       "drawEllipse",
       "addScaled",
       "develop",
@@ -133,7 +133,7 @@ describe("what runs again after a change", () => {
     ["grain", ["develop", "encodeRgba8"]],
     ["a move's stops", ["addScaled", "develop", "encodeRgba8"]],
     ["a move's shape", ["drawEllipse", "addScaled", "develop", "encodeRgba8"]],
-    ["local contrast", ["localContrast", "develop", "encodeRgba8"]],
+    ["local contrast", ["detailByTone", "develop", "encodeRgba8"]],
     ["a weight", ["weighHalf", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
     ["a family's stops", ["gatherVotes", "weighByField", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
     ["an area's weights", ["weighHalf", "sampleAffine", "mixByMask", ...AFTER_AREAS]],
@@ -219,7 +219,13 @@ describe("moves are summed on coarser grids, and from what was summed before", (
 
 test("what a stage reads changes with the fields it says, and with no others", () => {
   const engine = new Engine(heap, tiles, { asShot: D65, noise: { slope: 1e-5, offset: 1e-8 } });
-  const busy = busyRecipe();
+  const busy = busyRecipe({
+    detail: { fine: 0.2, middle: 0, broad: 0.1 },
+    openShadows: 0.4,
+    haze: 0.3,
+    scatter: { glow: 0.2, reach: 0.02, softness: 0.1 },
+    sharpening: { amount: 0.5, radius: 0.8, sparing: 0.5 },
+  });
   const base: Recipe = { ...busy, weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] } };
   const read = (recipe: Recipe) => {
     const print = engine.prepare(recipe);
@@ -239,6 +245,9 @@ test("what a stage reads changes with the fields it says, and with no others", (
   expect(changedBy({ finish: { ...finish, toning: { toner: "sepia", strength: 1, balance: 0 } } })).toEqual([]);
   expect(changedBy({ shape: { ...shape, grade: 3, blackPoint: -6 } })).toEqual([]);
   expect(changedBy({ shape: { ...shape, localContrast: { ...shape.localContrast, mid: 1 } } })).toEqual(["local"]);
+  expect(changedBy({ shape: { ...shape, haze: 0.5 } })).toEqual(["haze"]);
+  expect(changedBy({ shape: { ...shape, openShadows: 0.5 } })).toEqual(["local"]);
+  expect(changedBy({ shape: { ...shape, scatter: { ...shape.scatter, glow: 0.4 } } })).toEqual(["scatter"]);
   expect(changedBy({ light: { moves: [{ ...light.moves[0], stops: 1 }] } })).toEqual(["light"]);
   expect(changedBy({ light: { moves: [{ ...light.moves[0], name: "another name" }] } })).toEqual([]);
   expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).toEqual(expect.arrayContaining(["field", "weigh"]));

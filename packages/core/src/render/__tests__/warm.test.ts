@@ -65,6 +65,12 @@ function fullRecipe(): Recipe {
       characteristic: "film",
       localContrast: { low: 0.2, mid: 0.5, high: -0.3 },
       curve: [[0, 0.02], [0.5, 0.55], [1, 1]], // prettier-ignore
+      detail: { fine: 0.3, middle: -0.2, broad: 0.2 },
+      openShadows: 0.6,
+      holdHighlights: 0.4,
+      haze: 0.3,
+      scatter: { glow: 0.3, reach: 0.02, softness: 0.2 },
+      sharpening: { amount: 0.6, radius: 0.7, sparing: 0.2 },
     },
     light: {
       moves: SHAPE_NAMES.map((kind, i) => ({

@@ -1,0 +1,54 @@
+import { exp2x4, log2x4 } from "./math";
+
+const GREY: f32 = 0.18;
+const PER_GREY: f32 = 5.5555556;
+const FLOOR: f32 = 1e-6;
+
+/** Scene stops with a share of their light scattered: (1 − share) · E + share · S, S the scattered light. `out` may be `stops`. */
+export function scatterLight(
+  stops: usize, stopsStride: i32, scattered: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32, share: f32,
+): void {
+  const own = f32x4.splat((1 - share) * GREY), come = f32x4.splat(share);
+  for (let y = 0; y < height; y++) {
+    const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * outStride) << 2);
+    const row = scattered + (<usize>(y * stride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      const e = f32x4.add(f32x4.mul(own, exp2x4(v128.load(from + at))), f32x4.mul(come, v128.load(row + at)));
+      v128.store(to + at, log2x4(f32x4.mul(f32x4.pmax(f32x4.splat(FLOOR), e), f32x4.splat(PER_GREY))));
+    }
+  }
+}
+
+/**
+ * Scene stops of light behind haze, E = J·t + A·(1 − t) (He, Sun, Tang 2009): taken out with `strength` above 0, J = (E − A)/t + A,
+ * or laid in below 0. `passed` is t, the share of light that reaches the camera; A the airlight; what is left of t is at least
+ * `least`. In place over `stops` when `out` is the same.
+ */
+export function clearHaze(
+  stops: usize, stopsStride: i32, passed: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32,
+  airlight: f32, strength: f32, least: f32, everywhere: f32,
+): void {
+  const a = f32x4.splat(airlight), one = f32x4.splat(1);
+  for (let y = 0; y < height; y++) {
+    const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * outStride) << 2);
+    const row = passed + (<usize>(y * stride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      const e = f32x4.mul(f32x4.splat(GREY), exp2x4(v128.load(from + at)));
+      const t = f32x4.pmin(one, f32x4.pmax(f32x4.splat(least), v128.load(row + at)));
+      const veil = f32x4.sub(one, t);
+      let j: v128;
+      if (strength >= 0) {
+        const left = f32x4.sub(one, f32x4.mul(f32x4.splat(strength), veil));
+        j = f32x4.add(f32x4.div(f32x4.sub(e, a), left), a);
+        // What is darker than the haze before it can be keeps a tenth of its light.
+        j = f32x4.pmax(j, f32x4.mul(f32x4.splat(0.1), e));
+      } else {
+        const laid = f32x4.mul(f32x4.splat(-strength), f32x4.add(f32x4.splat(everywhere), f32x4.mul(f32x4.splat(1 - everywhere), veil)));
+        j = f32x4.add(e, f32x4.mul(laid, f32x4.sub(a, e)));
+      }
+      v128.store(to + at, log2x4(f32x4.mul(f32x4.pmax(f32x4.splat(FLOOR), j), f32x4.splat(PER_GREY))));
+    }
+  }
+}

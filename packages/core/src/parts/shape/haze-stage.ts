@@ -1,0 +1,188 @@
+import type { Stage } from "../../graph/stage.ts";
+import { SLOT_EDGE } from "../../kernels/heap.ts";
+import { stopsToLight } from "../../colour/stops.ts";
+import { levelSize } from "../../tiles/tiles.ts";
+import type { WeighPrint } from "../weigh/print.ts";
+import { BAND_BYTES, bands, drawLine } from "./coarse-line.ts";
+import { onOverview, wholeFrame } from "./overview.ts";
+
+/** Half window of the dark channel, long edges. */
+const PATCH = 0.012;
+/** Half window in which the share of light follows the picture's edges, long edges, and what it does not follow, stops². */
+const FOLLOW = 0.02;
+const RIDGE = 0.3 ** 2;
+/** Some haze is left: without any, distance would not be seen (He, Sun, Tang 2009). */
+const TAKEN = 0.95;
+/** Least share of light that is taken to come through; less would show nothing but noise. */
+const LEAST = 0.15;
+/** Share of the pixels that look haziest of all, from which the airlight is read. */
+const HAZIEST = 0.001;
+/** The airlight is taken to be at least this share of what nearly all light of the picture lies below. */
+const LEAST_AIR = 0.7;
+const NEARLY_ALL = 0.99;
+/** Haze that is laid in where everything is near, share. */
+const EVERYWHERE = 0.1;
+
+const isActive = ({ recipe }: WeighPrint) => recipe.shape.haze !== 0;
+
+/** The print in one colour as shot, which the dark channel looks at. */
+function channelOf(print: WeighPrint, channel: number): WeighPrint {
+  let channels = CHANNELS.get(print);
+  if (!channels) {
+    const gain = 2 ** print.recipe.ground.exposureEv;
+    channels = [0, 1, 2].map((c) => {
+      const weights: [number, number, number] = [0, 0, 0];
+      weights[c] = gain;
+      return { ...print, grey: { ...print.grey, weights }, colourMoves: null, areas: [], overShare: 0 };
+    });
+    CHANNELS.set(print, channels);
+  }
+  return channels[channel];
+}
+const CHANNELS = new WeakMap<WeighPrint, readonly WeighPrint[]>();
+
+/**
+ * How much of each place's own light comes through the haze, from the dark channel of the colours (He, Sun, Tang 2009): somewhere in
+ * every patch some colour is dark, unless haze lies before it. Made for the whole frame on its overview and carried to finer
+ * pixels by local lines over stops; a third plane holds the airlight's grey.
+ */
+const hazeMapStage: Stage<WeighPrint> = {
+  name: "haze-map",
+  grid: "frame",
+  planes: 3,
+  costNs: 200,
+  after: "stops",
+  reads: () => [PATCH, FOLLOW],
+  isActive,
+  needs: (print, level) => {
+    const rect = wholeFrame(print, level);
+    return [
+      { stage: "stops", level, rect },
+      ...[0, 1, 2].map((c) => ({ stage: "frame", level, rect, print: channelOf(print, c) })),
+    ];
+  },
+  compute({ heap, print, read }, level, rect, [slope, offset, air]) {
+    const { kernels } = heap;
+    const { width, height } = rect;
+    const n = width * height;
+    const plane = () => heap.allocate(4 * (n + 4));
+    const compact = (pointer: number, stride: number) => {
+      const to = plane();
+      kernels.copyRect(pointer, stride, to, width, width, height);
+      return to;
+    };
+    const [source] = read({ stage: "stops", level, rect });
+    const stops = compact(source.pointer, source.stride);
+    const colours = [0, 1, 2].map((c) => {
+      const [block] = read({ stage: "frame", level, rect, print: channelOf(print, c) });
+      return compact(block.pointer, block.stride);
+    });
+    const { width: w, height: h } = levelSize(print.negative, level);
+    const longEdge = Math.max(w, h);
+    const radius = Math.max(1, Math.round(PATCH * longEdge));
+    const planes = colours.map((at) => heap.floats(at, n).slice());
+    const { grey, colour } = airlightOf(planes, heap.floats(stops, n), width, height, radius);
+    const passed = plane();
+    const dark = darkChannel(planes.map((values, c) => values.map((v) => v / colour[c])), width, height, radius); // prettier-ignore
+    heap.floats(passed, n).set(dark.map((d) => 1 - TAKEN * Math.min(1, Math.max(0, d))));
+
+    const follow = Math.max(2, Math.round(FOLLOW * longEdge));
+    const rows = heap.allocate(16 * (width + 2 * follow + 12));
+    const ring = heap.allocate(4 * (width + 4) * (2 * follow + 2));
+    const smooth = (of: number) => kernels.boxMean(of, width, height, follow, rows, ring);
+    const [squares, products] = [plane(), plane()];
+    const padded = (n + 3) & ~3;
+    kernels.multiplyPlanes(stops, stops, squares, padded);
+    kernels.multiplyPlanes(stops, passed, products, padded);
+    for (const moment of [stops, passed, squares, products]) smooth(moment);
+    kernels.lineOfMeans(stops, passed, squares, products, padded, RIDGE);
+    for (const [from, to] of [
+      [squares, slope],
+      [products, offset],
+    ]) {
+      smooth(from);
+      kernels.copyRect(from, width, to, SLOT_EDGE, width, height);
+    }
+    heap.floats(air, SLOT_EDGE * height).fill(grey);
+  },
+};
+
+/** Haze taken out of the light, or laid into it. */
+const hazeStage: Stage<WeighPrint> = {
+  name: "haze",
+  grid: "frame",
+  planes: 1,
+  costNs: 10,
+  after: "stops",
+  reads: ({ recipe }) => recipe.shape.haze,
+  isActive,
+  needs: (print, level, rect) => [{ stage: "stops", level, rect }, onOverview("haze-map", print, level, rect)],
+  compute({ heap, print, read }, level, rect, [out]) {
+    const [stops] = read({ stage: "stops", level, rect });
+    const need = onOverview("haze-map", print, level, rect);
+    const [slope, offset, air] = read(need);
+    const [airlight] = heap.floats(air.pointer, 1);
+    const passed = heap.allocate(BAND_BYTES);
+    for (const band of bands(rect)) {
+      drawLine(heap, [slope, offset], need.level, stops, level, band, passed);
+      const row = band.y - rect.y;
+      heap.kernels.clearHaze(
+        stops.pointer + 4 * row * stops.stride, stops.stride, passed, SLOT_EDGE, out + 4 * row * SLOT_EDGE, SLOT_EDGE,
+        band.width, band.height, airlight, print.recipe.shape.haze, LEAST, EVERYWHERE,
+      ); // prettier-ignore
+    }
+  },
+};
+
+/** The colour and the grey of the light that haze itself sends: of the pixels whose patch is brightest in its darkest colour. */
+function airlightOf(
+  colours: readonly Float32Array[],
+  stops: Float32Array,
+  width: number,
+  height: number,
+  radius: number,
+): { readonly colour: readonly number[]; readonly grey: number } {
+  const dark = darkChannel(colours, width, height, radius);
+  const count = Math.max(1, Math.round(HAZIEST * dark.length));
+  const places = Array.from(dark.keys())
+    .sort((p, q) => dark[q] - dark[p])
+    .slice(0, count);
+  const mean = (value: (i: number) => number) => places.reduce((sum, i) => sum + value(i), 0) / count;
+  // A picture without haze has no place that looks like it: nothing dark is to count as airlight.
+  const greens = colours[1].slice().sort();
+  const least = LEAST_AIR * greens[Math.floor(NEARLY_ALL * (greens.length - 1))];
+  const gain = Math.max(1, least / Math.max(1e-4, mean((i) => colours[1][i])));
+  return {
+    colour: colours.map((values) => Math.max(1e-4, gain * mean((i) => values[i]))),
+    grey: Math.max(1e-4, gain * mean((i) => stopsToLight(stops[i]))),
+  };
+}
+
+/** The least of three colours in a square window about each pixel. */
+function darkChannel(colours: readonly Float32Array[], width: number, height: number, radius: number): Float32Array {
+  const [red, green, blue] = colours;
+  const least = red.map((v, i) => Math.min(v, green[i], blue[i]));
+  return erode(erode(least, width, height, radius, 1, width), height, width, radius, width, 1);
+}
+
+/** Least value within `radius` steps along lines: `count` values a line, `along` apart, lines `across` apart. */
+function erode(
+  values: Float32Array,
+  count: number,
+  lines: number,
+  radius: number,
+  along: number,
+  across: number,
+): Float32Array {
+  const out = new Float32Array(values.length);
+  for (let line = 0; line < lines; line++)
+    for (let i = 0; i < count; i++) {
+      let least = Infinity;
+      const last = Math.min(count - 1, i + radius);
+      for (let k = Math.max(0, i - radius); k <= last; k++) least = Math.min(least, values[line * across + k * along]);
+      out[line * across + i * along] = least;
+    }
+  return out;
+}
+
+export const HAZE_STAGES = [hazeMapStage, hazeStage];

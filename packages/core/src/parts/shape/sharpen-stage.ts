@@ -1,0 +1,84 @@
+import type { Need, Stage } from "../../graph/stage.ts";
+import { SLOT_EDGE } from "../../kernels/heap.ts";
+import { gaussianTaps } from "../../maths/gaussian.ts";
+import type { Rect } from "../../maths/rect.ts";
+import type { NoisyPrint } from "../ground/print.ts";
+import { shifted } from "./guided-base.ts";
+import type { Shape } from "./schema.ts";
+
+type SharpenPrint = NoisyPrint & { readonly recipe: { readonly shape: Pick<Shape, "sharpening"> } };
+
+/** What noise is taken for when it is not known: a share of the light. */
+const UNKNOWN_NOISE = 0.008;
+/** Deviations of noise over which the range of 3 × 3 pixels goes unsharpened, at no sparing and what full sparing adds. */
+const RANGE_FROM = 3;
+const RANGE_SPARED = 8;
+/** Share of the local range by which a sharpened value may lie beyond it. */
+const BEYOND = 0.05;
+/** A blur smaller than this on a level leaves nothing to undo, pixels. */
+const LEAST_PX = 0.25;
+
+/**
+ * Undoes the capture's own blur: two steps of Van Cittert's deconvolution by a Gaussian, where edges stand out of the noise,
+ * without ringing. Coarse levels have no blur to undo.
+ */
+export const sharpenStage: Stage<SharpenPrint> = {
+  name: "sharpen",
+  grid: "negative",
+  planes: 1,
+  costNs: 20,
+  after: "weigh",
+  reads: ({ recipe, lightNoise }) => [recipe.shape.sharpening, lightNoise],
+  isActive: ({ recipe }) => recipe.shape.sharpening.amount > 0,
+  needs: (print, level, rect) => [surroundings(print, level, rect)],
+  compute({ heap, print, read }, level, rect, [out]) {
+    const { kernels } = heap;
+    const taps = tapsAt(print, level);
+    const reach = (taps.length - 1) / 2;
+    const [source] = read(surroundings(print, level, rect));
+    if (reach === 0) {
+      kernels.copyRect(source.pointer, source.stride, out, SLOT_EDGE, rect.width, rect.height);
+      return;
+    }
+    const { amount, sparing } = print.recipe.shape.sharpening;
+    const weights = heap.place(taps);
+    // One pixel more than the two blurs need, for the range about each pixel.
+    const margin = 2 * reach + 1;
+    const width = (rect.width + 2 * margin + 3) & ~3;
+    const height = rect.height + 2 * margin;
+    const plane = () => heap.allocate(4 * (width + 4) * height);
+    const [light, rows, once, twice] = [plane(), plane(), plane(), plane()];
+    kernels.padPlane(
+      source.pointer, source.stride, source.width, source.height, rect.x - margin - source.x, rect.y - margin - source.y,
+      light, width, height,
+    ); // prettier-ignore
+    // Every blur takes `reach` off each side.
+    const inner = (rect.width + 2 * reach + 2 + 3) & ~3;
+    kernels.convolveRows(light, width, rows, inner, height, weights, taps.length);
+    kernels.convolveColumns(rows, once, inner, height - 2 * reach, weights, taps.length);
+    const least = (rect.width + 2 + 3) & ~3;
+    kernels.convolveRows(once, inner, rows, least, height - 2 * reach, weights, taps.length);
+    kernels.convolveColumns(rows, twice, least, height - 4 * reach, weights, taps.length);
+    const noise = print.lightNoise ?? { slope: 0, offset: 0 };
+    const share = 4 ** -level;
+    const from = RANGE_FROM + RANGE_SPARED * sparing;
+    kernels.sharpenLight(
+      light + 4 * (margin * width + margin), width, once + 4 * ((reach + 1) * inner + reach + 1), inner, twice + 4 * (least + 1), least,
+      out, SLOT_EDGE, rect.width, rect.height, amount, noise.slope * share, noise.offset * share,
+      print.lightNoise ? 0 : UNKNOWN_NOISE, from, 1.8 * from, BEYOND,
+    ); // prettier-ignore
+  },
+};
+
+function tapsAt({ recipe }: SharpenPrint, level: number): Float32Array {
+  const radius = recipe.shape.sharpening.radius / 2 ** level;
+  return radius < LEAST_PX ? Float32Array.of(1) : gaussianTaps(radius);
+}
+
+function surroundings(print: SharpenPrint, level: number, { x, y, width, height }: Rect): Need<SharpenPrint> {
+  const reach = (tapsAt(print, level).length - 1) / 2;
+  if (reach === 0) return { stage: "weigh", level, rect: { x, y, width, height } };
+  const margin = 2 * reach + 1;
+  const rect = { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
+  return { stage: "weigh", level, rect: shifted(rect) };
+}
