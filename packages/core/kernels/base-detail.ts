@@ -162,38 +162,44 @@ function ramp(t: v128): v128 {
   return f32x4.add(bend, f32x4.pmax(f32x4.splat(0), f32x4.sub(t, f32x4.splat(1))));
 }
 
-/** A slope that sets in smoothly at `from` and goes out again at `to`, both over `over`. */
+/** A slope that sets in smoothly at `from` and goes out again at `to`, both over `over` (its inverse is `scale`). */
 // @ts-ignore: decorator
 @inline
-function bow(x: v128, from: f32, to: f32, over: f32): v128 {
-  const scale = f32x4.splat(1 / over);
-  const start = ramp(f32x4.mul(f32x4.sub(x, f32x4.splat(from)), scale));
-  const end = ramp(f32x4.mul(f32x4.sub(x, f32x4.splat(to)), scale));
-  return f32x4.mul(f32x4.sub(start, end), f32x4.splat(over));
+function bow(x: v128, from: v128, to: v128, over: v128, scale: v128): v128 {
+  const start = ramp(f32x4.mul(f32x4.sub(x, from), scale));
+  const end = ramp(f32x4.mul(f32x4.sub(x, to), scale));
+  return f32x4.mul(f32x4.sub(start, end), over);
+}
+
+// @ts-ignore: decorator
+@inline
+function either(table: usize, first: i32, other: i32, isFirst: v128): v128 {
+  return v128.bitselect(v128.load32_splat(table + (<usize>first << 2)), v128.load32_splat(table + (<usize>other << 2)), isFirst);
 }
 
 /**
  * Adds to L what belongs to the tone base B, in place: opened shadows and held highlights, and broad contrast, `broad` times what
  * `middle` (0: L itself) differs from it.
- * @param bends - f32: open, hold (slopes), then from, to, over of the shadows (stops below V) and of the highlights (above).
+ * @param bends - f32: slopes of shadows (opened: above 0) and of highlights (held: below 0), then from, to, over of the shadows (stops below V) and of the highlights (above).
  */
 export function shiftByBase(
   stops: usize, stride: i32, base: usize, middle: usize, baseStride: i32, width: i32, height: i32, broad: f32, bends: usize,
 ): void {
-  const open = f32x4.splat(load<f32>(bends)), hold = f32x4.splat(load<f32>(bends, 4));
-  const openFrom = load<f32>(bends, 8), openTo = load<f32>(bends, 12), openOver = load<f32>(bends, 16);
-  const holdFrom = load<f32>(bends, 20), holdTo = load<f32>(bends, 24), holdOver = load<f32>(bends, 28);
+  const one = f32x4.splat(1);
   const bytes = <usize>((width + 3) & ~3) << 2;
   for (let y = 0; y < height; y++) {
     const at = stops + (<usize>(y * stride) << 2);
     const row = <usize>(y * baseStride) << 2;
     for (let i: usize = 0; i < bytes; i += 16) {
       const b = v128.load(base + row + i), l = v128.load(at + i);
-      const lift = f32x4.mul(open, bow(f32x4.neg(b), openFrom, openTo, openOver));
-      const fall = f32x4.mul(hold, bow(b, holdFrom, holdTo, holdOver));
+      // Never shadows and highlights at once, so one bow serves both.
+      const dark = f32x4.lt(b, f32x4.splat(0));
+      const over = either(bends, 4, 7, dark);
+      const slope = either(bends, 0, 1, dark);
+      const shift = f32x4.mul(slope, bow(f32x4.abs(b), either(bends, 2, 5, dark), either(bends, 3, 6, dark), over, f32x4.div(one, over)));
       const near = middle ? v128.load(middle + row + i) : l;
       const wide = f32x4.mul(f32x4.splat(broad), f32x4.sub(near, b));
-      v128.store(at + i, f32x4.add(f32x4.add(l, wide), f32x4.sub(lift, fall)));
+      v128.store(at + i, f32x4.add(f32x4.add(l, wide), shift));
     }
   }
 }

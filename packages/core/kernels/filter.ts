@@ -43,3 +43,28 @@ export function convolve(from: usize, step: usize, to: usize, width: i32, weight
     v128.store(to + x, sum);
   }
 }
+
+/** Least of three planes, each times a factor; n values, a multiple of 4. */
+export function leastOfThree(a: usize, b: usize, c: usize, out: usize, n: i32, timesA: f32, timesB: f32, timesC: f32): void {
+  for (let i = 0; i < n; i += 4) {
+    const at = <usize>i << 2;
+    const first = f32x4.mul(v128.load(a + at), f32x4.splat(timesA)), second = f32x4.mul(v128.load(b + at), f32x4.splat(timesB));
+    v128.store(out + at, f32x4.pmin(f32x4.pmin(first, second), f32x4.mul(v128.load(c + at), f32x4.splat(timesC))));
+  }
+}
+
+/** Least of `taps` values `step` bytes apart, in rows: src rows of `srcStride`, out rows of width, a multiple of 4. */
+export function erode(src: usize, srcStride: i32, out: usize, width: i32, height: i32, step: usize, taps: i32): void {
+  for (let y = 0; y < height; y++) {
+    const from = src + (<usize>(y * srcStride) << 2), to = out + (<usize>(y * width) << 2);
+    for (let x = 0; x < width; x += 4) {
+      let at = from + (<usize>x << 2);
+      let least = v128.load(at);
+      for (let k = 1; k < taps; k++) {
+        at += step;
+        least = f32x4.pmin(least, v128.load(at));
+      }
+      v128.store(to + (<usize>x << 2), least);
+    }
+  }
+}

@@ -8,7 +8,7 @@ export { scatterLight, clearHaze } from "./scatter";
 export { sharpenLight } from "./sharpen";
 export { stretchPlane } from "./stretch";
 export { whiteNoise, addGrain } from "./grain";
-export { convolveRows, convolveColumns } from "./filter";
+export { convolveRows, convolveColumns, leastOfThree, erode } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
 export { drawEllipse, drawRamp, addEdgeBurn, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addStretched, buildUpStretched, mixByMask } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";

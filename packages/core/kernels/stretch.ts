@@ -12,9 +12,53 @@ export function stretchRow(row: usize, coarseWidth: i32, out: usize, width: i32,
     for (let x = 0; x < width; x += 4) v128.store(out + (<usize>x << 2), v128.load32_splat(row));
     return;
   }
+  // On whole halvings four pixels always lie alike between their coarse values; only at the ends they are looked for one by one.
+  const halved = <i32>(<f32>1 / ratio);
+  const first = origin - <f32>0.5 * ratio + <f32>0.5;
+  const isWhole = halved >= 2 && (halved & (halved - 1)) == 0 && <f32>halved * ratio == 1 && first == floor(first);
+  let x = 0;
+  if (isWhole) {
+    const start = max(0, (1 - <i32>first) * halved);
+    const until = min(width, (coarseWidth - 3 - <i32>first) * halved);
+    stretchAnyhow(row, coarseWidth, out, 0, min(width, (start + 3) & ~3), origin, ratio);
+    x = (start + 3) & ~3;
+    const from = row + (<usize>(<i32>first - 1) << 2);
+    if (halved == 2) {
+      const f = f32x4(0.75, 0.25, 0.75, 0.25);
+      for (; x + 4 <= until; x += 4) {
+        const c = v128.load(from + (<usize>(x >> 1) << 2));
+        store4(out, x, v128.shuffle<f32>(c, c, 0, 1, 1, 2), v128.shuffle<f32>(c, c, 1, 2, 2, 3), f);
+      }
+    } else if (halved == 4) {
+      const f = f32x4(0.625, 0.875, 0.125, 0.375);
+      for (; x + 4 <= until; x += 4) {
+        const c = v128.load(from + (<usize>(x >> 2) << 2));
+        store4(out, x, v128.shuffle<f32>(c, c, 0, 0, 1, 1), v128.shuffle<f32>(c, c, 1, 1, 2, 2), f);
+      }
+    } else {
+      const steps = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(ratio));
+      for (; x + 4 <= until; x += 4) {
+        const place = origin + ratio * <f32>x;
+        const whole = floor(place);
+        const at = row + (<usize>(<i32>whole) << 2);
+        store4(out, x, v128.load32_splat(at), v128.load32_splat(at, 4), f32x4.add(f32x4.splat(place - whole), steps));
+      }
+    }
+  }
+  if (x < width) stretchAnyhow(row, coarseWidth, out, x, width, origin, ratio);
+}
+
+// @ts-ignore: decorator
+@inline
+function store4(out: usize, x: i32, low: v128, high: v128, f: v128): void {
+  v128.store(out + (<usize>x << 2), f32x4.add(low, f32x4.mul(f, f32x4.sub(high, low))));
+}
+
+/** The same from pixel `x` (a multiple of 4) to `until`, wherever the places lie. */
+function stretchAnyhow(row: usize, coarseWidth: i32, out: usize, x: i32, until: i32, origin: f32, ratio: f32): void {
   const steps = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(ratio));
   const last = f32x4.splat(<f32>(coarseWidth - 1) - BEFORE_LAST);
-  for (let x = 0; x < width; x += 4) {
+  for (; x < until; x += 4) {
     const place = f32x4.add(f32x4.splat(origin + ratio * <f32>x), steps);
     const at = f32x4.pmin(last, f32x4.pmax(f32x4.splat(0), place));
     const whole = f32x4.floor(at);

@@ -1,6 +1,7 @@
 import { groundQuestions } from "./ground.ts";
 import { pictureQuestions } from "./picture.ts";
+import { shapeQuestions } from "./shape.ts";
 import { weighQuestions } from "./weigh.ts";
 
 /** Everything that can be asked about a negative and a recipe. A new question is an entry in one of these. */
-export const QUESTIONS = { ...pictureQuestions, ...groundQuestions, ...weighQuestions };
+export const QUESTIONS = { ...pictureQuestions, ...groundQuestions, ...weighQuestions, ...shapeQuestions };

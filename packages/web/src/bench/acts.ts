@@ -18,6 +18,8 @@ export const BENCH_ACTS = facts({
   full: ["Picture", "100 %", "g"],
   nearer: ["Picture", "Nearer", "+ ="],
   farther: ["Picture", "Farther", "-"],
+  "test-strip": ["Bench", "Test strip of the amount pointed at", "shift+t"],
+  "leave-strip": ["Bench", "Back from the test strip", "escape"],
   surround: ["Bench", "Next surround", "s"],
 });
 

@@ -1,6 +1,7 @@
 import type { NumberRange } from "@yelm/core";
-import { useState, type KeyboardEvent } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import { flushSync } from "react-dom";
+import { takeInHand } from "./amount-in-hand.ts";
 import { parseAmount } from "./parse-amount.ts";
 
 export interface AmountProps {
@@ -22,7 +23,13 @@ const COARSE = 5;
 const FINE = 0.2;
 
 /** A named amount: a line to drag, a number to type. The mark on the line is its default; the name resets on double click. */
-export function Amount({ label, value, range, step, format, typedScale = 1, onChange, onEnd }: AmountProps) {
+export function Amount(props: AmountProps) {
+  const { label, value, range, step, format, typedScale = 1, onChange, onEnd } = props;
+  const latest = useRef(props);
+  useEffect(() => {
+    latest.current = props;
+  });
+  const take = () => takeInHand({ label, now: () => latest.current });
   const { minimum, maximum, default: standard } = range;
   const clamp = (v: number) => Math.min(maximum, Math.max(minimum, v));
   const share = (v: number) => (clamp(v) - minimum) / (maximum - minimum);
@@ -42,7 +49,7 @@ export function Amount({ label, value, range, step, format, typedScale = 1, onCh
   const from = Math.min(share(value), share(standard));
   const to = Math.max(share(value), share(standard));
   return (
-    <div className="amount" title={range.description}>
+    <div className="amount" title={range.description} onPointerEnter={take} onFocus={take}>
       <span className="truncate select-none" onDoubleClick={reset}>
         {label}
       </span>

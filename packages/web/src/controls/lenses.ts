@@ -1,12 +1,4 @@
-import {
-  finishSchema,
-  groundSchema,
-  localContrastSchema,
-  shapeSchema,
-  weighSchema,
-  whiteBalanceSchema,
-  type Recipe,
-} from "@yelm/core";
+import { finishSchema, groundSchema, shapeSchema, weighSchema, whiteBalanceSchema, type Recipe } from "@yelm/core";
 import type { Lens } from "./use-lens.ts";
 
 type Finish = Recipe["finish"];
@@ -36,12 +28,18 @@ export const SHAPE: Lens<Recipe["shape"]> = {
   get: (recipe) => recipe.shape,
   put: (recipe, shape) => ({ ...recipe, shape }),
 };
-export const LOCAL_CONTRAST: Lens<Recipe["shape"]["localContrast"]> = {
+const shapeLens = <K extends "localContrast" | "detail" | "scatter" | "sharpening">(
+  key: K,
+): Lens<Recipe["shape"][K]> => ({
   station: "Shape",
-  schema: localContrastSchema,
-  get: (recipe) => recipe.shape.localContrast,
-  put: (recipe, localContrast) => ({ ...recipe, shape: { ...recipe.shape, localContrast } }),
-};
+  schema: shapeSchema.properties[key],
+  get: (recipe) => recipe.shape[key],
+  put: (recipe, value) => ({ ...recipe, shape: { ...recipe.shape, [key]: value } }),
+});
+export const LOCAL_CONTRAST = shapeLens("localContrast");
+export const DETAIL = shapeLens("detail");
+export const SCATTER = shapeLens("scatter");
+export const SHARPENING = shapeLens("sharpening");
 const finishLens = <K extends keyof Finish>(key: K): Lens<Finish[K]> => ({
   station: "Finish",
   schema: within[key],

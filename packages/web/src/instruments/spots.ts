@@ -8,7 +8,7 @@ import {
   type Probe,
   type Recipe,
 } from "@yelm/core";
-import { nameOf } from "./use-histograms.ts";
+import { beforeCurve } from "./before-curve.ts";
 import { useEdit } from "../data/use-session.ts";
 import { useAnswer } from "../workers/use-answer.ts";
 
@@ -33,13 +33,12 @@ export function useSpots(): {
   readonly answer: ReturnType<typeof useAnswer<"spots">>;
 } {
   const recipe = useEdit((state) => state.recipe);
-  const { ground, weigh, shape, light, finish } = recipe;
+  const { shape } = recipe;
   const places = shape.spots.map(({ x, y }) => [x, y] as const);
-  const before = [ground, weigh, shape.localContrast, light, finish.edgeBurn].map(nameOf).join();
   const answer = useAnswer(
     "spots",
     { recipe, places },
-    { key: `${before} ${JSON.stringify(places)}`, restMs: 60, enabled: places.length > 0 },
+    { key: `${beforeCurve(recipe)} ${JSON.stringify(places)}`, restMs: 60, enabled: places.length > 0 },
   );
   const probes = answer.data?.length === places.length ? answer.data : null;
   return { readings: shape.spots.map((spot, i) => readingOf(shape, spot, i, probes?.[i] ?? null)), answer };

@@ -1,13 +1,11 @@
 import type { ToneEnds } from "@yelm/core";
-import { nameOf } from "./use-histograms.ts";
+import { beforeCurve } from "./before-curve.ts";
 import { useEdit } from "../data/use-session.ts";
 import { useAnswer } from "../workers/use-answer.ts";
 
 /** The picture's light toward black and white: of all that comes before the tone curve, so that moving points asks nothing. */
 export function useEnds(enabled = true): { readonly ends: ToneEnds | null } {
   const recipe = useEdit((state) => state.recipe);
-  const { ground, weigh, shape, light, finish } = recipe;
-  const key = [ground, weigh, shape.localContrast, light, finish.edgeBurn].map(nameOf).join();
-  const answer = useAnswer("ends", { recipe }, { key, restMs: enabled ? 200 : 0, enabled });
+  const answer = useAnswer("ends", { recipe }, { key: beforeCurve(recipe), restMs: enabled ? 200 : 0, enabled });
   return { ends: answer.data ?? null };
 }

@@ -18,6 +18,22 @@ export interface Spot extends Probe {
 }
 
 /** State of the bench that is not part of the print. */
+/** An amount that a test strip can be made of. */
+export interface AmountInHand {
+  readonly label: string;
+  /** As it stands at present. */
+  readonly now: () => AmountNow;
+}
+
+export interface AmountNow {
+  readonly value: number;
+  readonly range: { readonly minimum: number; readonly maximum: number };
+  readonly step: number;
+  readonly format: (value: number) => string;
+  readonly onChange: (value: number) => void;
+  readonly onEnd: () => void;
+}
+
 export interface BenchView {
   readonly zoom: Zoom;
   /** Device pixels per picture pixel at present, whatever `zoom` says. */
@@ -56,8 +72,12 @@ export interface BenchView {
   readonly zone: number | null;
   /** Which end of the scale is shown by what it clips. */
   readonly ends: "black" | "white" | "both" | null;
-  /** Whether the station's renditions to choose from are laid out where the picture is. */
-  readonly laidOut: boolean;
+  /** Whether what sharpening spares is shown. */
+  readonly spared: boolean;
+  /** What is laid out to choose from where the picture is: the station's ways to begin, or a test strip of amounts. */
+  readonly laidOut: "starts" | "strip" | null;
+  /** The amounts of the test strip: one in a row, or two in a grid. */
+  readonly stripOf: readonly AmountInHand[];
   readonly brush: {
     readonly radius: number;
     readonly softness: number;
@@ -91,7 +111,9 @@ const START: BenchView = {
   spotId: null,
   zone: null,
   ends: null,
-  laidOut: false,
+  spared: false,
+  laidOut: null,
+  stripOf: [],
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
 };
 

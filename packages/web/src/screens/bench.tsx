@@ -13,6 +13,7 @@ import { openPrint } from "../data/session/open-print.ts";
 import type { EditSession } from "../data/session/session.ts";
 import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
+import { TestStrip, useTestStripAct } from "../instruments/test-strip.tsx";
 import { ZoneHatching } from "../instruments/zone-hatching.tsx";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
 import { useAct } from "../keys/acts.ts";
@@ -93,7 +94,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
     if (!stationDef(next)) return;
     setStation(next);
     const item = itemId === null ? {} : { moveId: itemId, areaId: itemId };
-    benchView.setState({ tool: "look", laidOut: false, pointed: [], ...item });
+    benchView.setState({ tool: "look", laidOut: null, stripOf: [], pointed: [], ...item });
   }, []);
   useEffect(() => offerStations(go), [go]);
   // What happened to the print is told where all else is told.
@@ -114,6 +115,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       )
       .catch((error: Error) => notify(error.message));
   useAct({ ...BENCH_ACTS.verify, run: verify });
+  useTestStripAct();
   useAct({ ...BENCH_ACTS.undo, run: () => session.undo() });
   useAct({ ...BENCH_ACTS.redo, run: () => session.redo() });
   const { mode, zoom, scale, tool, laidOut } = useStore(benchView);
@@ -155,7 +157,8 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
               </>
             )}
           </PicturePane>
-          {laidOut && Stage && <Stage negative={negative} />}
+          {laidOut === "starts" && Stage && <Stage negative={negative} />}
+          {laidOut === "strip" && <TestStrip />}
         </div>
         <ToneLadder negative={negative} />
         <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">

@@ -385,7 +385,7 @@ describe("base and detail", () => {
     const [at0, atFine, atTones] = [stops, fine, tones].map((values) => heap.place(values));
     heap.kernels.drawBase(at0, stride, bases, stride, width, height, heap.place(slope), heap.place(offset), coarse.width, coarse.width, coarse.height, heap.allocate(16 * stride), ox, oy, ratio); // prettier-ignore
     heap.kernels.detailByTone(at0, stride, atFine, bases, stride, out, stride, width, height, heap.place(Float32Array.from(Object.values(gains)))); // prettier-ignore
-    const bends = [0.5, 0.6, 0.25, 5.5, 2, 0, 4, 1.5];
+    const bends = [0.5, -0.6, 0.25, 5.5, 2, 0, 4, 1.5];
     const plain = heap.floats(out, stride * height).slice();
     heap.kernels.shiftByBase(out, stride, atTones, bases, stride, width, height, 0.3, heap.place(Float32Array.from(bends))); // prettier-ignore
     const slopeTo = (x: number, from: number, to: number, over: number) => {

@@ -1,5 +1,5 @@
 import type { Stage } from "../../graph/stage.ts";
-import { SLOT_EDGE } from "../../kernels/heap.ts";
+import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import { stopsToLight } from "../../colour/stops.ts";
 import { levelSize } from "../../tiles/tiles.ts";
 import type { WeighPrint } from "../weigh/print.ts";
@@ -80,11 +80,20 @@ const hazeMapStage: Stage<WeighPrint> = {
     const { width: w, height: h } = levelSize(print.negative, level);
     const longEdge = Math.max(w, h);
     const radius = Math.max(1, Math.round(PATCH * longEdge));
-    const planes = colours.map((at) => heap.floats(at, n).slice());
-    const { grey, colour } = airlightOf(planes, heap.floats(stops, n), width, height, radius);
-    const passed = plane();
-    const dark = darkChannel(planes.map((values, c) => values.map((v) => v / colour[c])), width, height, radius); // prettier-ignore
-    heap.floats(passed, n).set(dark.map((d) => 1 - TAKEN * Math.min(1, Math.max(0, d))));
+    const darkest = (times: readonly number[]) => {
+      const least = plane();
+      const [red, green, blue] = colours;
+      kernels.leastOfThree(red, green, blue, least, (n + 3) & ~3, times[0], times[1], times[2]);
+      return eroded(heap, least, width, height, radius);
+    };
+    const { grey, colour } = airlightOf(
+      colours.map((at) => heap.floats(at, n)),
+      heap.floats(darkest([1, 1, 1]), n),
+      heap.floats(stops, n),
+    );
+    const passed = darkest(colour.map((v) => 1 / v));
+    const values = heap.floats(passed, n);
+    values.forEach((dark, i) => (values[i] = 1 - TAKEN * Math.min(1, Math.max(0, dark))));
 
     const follow = Math.max(2, Math.round(FOLLOW * longEdge));
     const rows = heap.allocate(16 * (width + 2 * follow + 12));
@@ -137,52 +146,44 @@ const hazeStage: Stage<WeighPrint> = {
 /** The colour and the grey of the light that haze itself sends: of the pixels whose patch is brightest in its darkest colour. */
 function airlightOf(
   colours: readonly Float32Array[],
+  dark: Float32Array,
   stops: Float32Array,
-  width: number,
-  height: number,
-  radius: number,
 ): { readonly colour: readonly number[]; readonly grey: number } {
-  const dark = darkChannel(colours, width, height, radius);
-  const count = Math.max(1, Math.round(HAZIEST * dark.length));
-  const places = Array.from(dark.keys())
-    .sort((p, q) => dark[q] - dark[p])
-    .slice(0, count);
-  const mean = (value: (i: number) => number) => places.reduce((sum, i) => sum + value(i), 0) / count;
+  const sorted = dark.slice().sort();
+  const haziest = sorted[Math.floor((1 - HAZIEST) * (sorted.length - 1))];
+  const places: number[] = [];
+  dark.forEach((value, i) => {
+    if (value >= haziest) places.push(i);
+  });
+  const mean = (value: (i: number) => number) => places.reduce((sum, i) => sum + value(i), 0) / places.length;
   // A picture without haze has no place that looks like it: nothing dark is to count as airlight.
   const greens = colours[1].slice().sort();
   const least = LEAST_AIR * greens[Math.floor(NEARLY_ALL * (greens.length - 1))];
-  const gain = Math.max(1, least / Math.max(1e-4, mean((i) => colours[1][i])));
+  const gain = Math.max(
+    1,
+    least /
+      Math.max(
+        1e-4,
+        mean((i) => colours[1][i]),
+      ),
+  );
   return {
     colour: colours.map((values) => Math.max(1e-4, gain * mean((i) => values[i]))),
     grey: Math.max(1e-4, gain * mean((i) => stopsToLight(stops[i]))),
   };
 }
 
-/** The least of three colours in a square window about each pixel. */
-function darkChannel(colours: readonly Float32Array[], width: number, height: number, radius: number): Float32Array {
-  const [red, green, blue] = colours;
-  const least = red.map((v, i) => Math.min(v, green[i], blue[i]));
-  return erode(erode(least, width, height, radius, 1, width), height, width, radius, width, 1);
-}
-
-/** Least value within `radius` steps along lines: `count` values a line, `along` apart, lines `across` apart. */
-function erode(
-  values: Float32Array,
-  count: number,
-  lines: number,
-  radius: number,
-  along: number,
-  across: number,
-): Float32Array {
-  const out = new Float32Array(values.length);
-  for (let line = 0; line < lines; line++)
-    for (let i = 0; i < count; i++) {
-      let least = Infinity;
-      const last = Math.min(count - 1, i + radius);
-      for (let k = Math.max(0, i - radius); k <= last; k++) least = Math.min(least, values[line * across + k * along]);
-      out[line * across + i * along] = least;
-    }
-  return out;
+/** The least of a plane in a square window about each pixel, borders repeated. */
+function eroded(heap: KernelHeap, plane: number, width: number, height: number, radius: number): number {
+  const { kernels } = heap;
+  const across = (width + 3) & ~3;
+  const [w, h] = [across + 2 * radius + 4, height + 2 * radius];
+  const [padded, rows, out] = [w * h, across * h, across * height].map((size) => heap.allocate(4 * size + 16));
+  kernels.padPlane(plane, width, width, height, -radius, -radius, padded, w, h);
+  kernels.erode(padded, w, rows, across, h, 4, 2 * radius + 1);
+  kernels.erode(rows, across, out, across, height, 4 * across, 2 * radius + 1);
+  kernels.copyRect(out, across, plane, width, width, height);
+  return plane;
 }
 
 export const HAZE_STAGES = [hazeMapStage, hazeStage];

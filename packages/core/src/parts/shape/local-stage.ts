@@ -70,7 +70,7 @@ const localStage: Stage<LocalPrint> = {
       Float32Array.of(localContrast.low, localContrast.mid, localContrast.high, detail.middle, detail.fine),
     );
     const bends = heap.place(
-      Float32Array.of(OPEN_SLOPE * openShadows, HOLD_SLOPE * holdHighlights, ...SHADOWS, ...HIGHLIGHTS),
+      Float32Array.of(OPEN_SLOPE * openShadows, -HOLD_SLOPE * holdHighlights, ...SHADOWS, ...HIGHLIGHTS),
     );
     for (const band of bands(rect)) {
       const { width, height } = band;

@@ -1,6 +1,7 @@
 import type { Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE } from "../../kernels/heap.ts";
 import { gaussianTaps } from "../../maths/gaussian.ts";
+import { smoothstep } from "../../maths/smoothstep.ts";
 import type { Rect } from "../../maths/rect.ts";
 import type { NoisyPrint } from "../ground/print.ts";
 import { shifted } from "./guided-base.ts";
@@ -40,7 +41,7 @@ export const sharpenStage: Stage<SharpenPrint> = {
       kernels.copyRect(source.pointer, source.stride, out, SLOT_EDGE, rect.width, rect.height);
       return;
     }
-    const { amount, sparing } = print.recipe.shape.sharpening;
+    const { amount } = print.recipe.shape.sharpening;
     const weights = heap.place(taps);
     // One pixel more than the two blurs need, for the range about each pixel.
     const margin = 2 * reach + 1;
@@ -59,16 +60,54 @@ export const sharpenStage: Stage<SharpenPrint> = {
     const least = (rect.width + 2 + 3) & ~3;
     kernels.convolveRows(once, inner, rows, least, height - 2 * reach, weights, taps.length);
     kernels.convolveColumns(rows, twice, least, height - 4 * reach, weights, taps.length);
-    const noise = print.lightNoise ?? { slope: 0, offset: 0 };
-    const share = 4 ** -level;
-    const from = RANGE_FROM + RANGE_SPARED * sparing;
+    const { slope, offset, relative, from, to } = sparingOf(print, level);
     kernels.sharpenLight(
       light + 4 * (margin * width + margin), width, once + 4 * ((reach + 1) * inner + reach + 1), inner, twice + 4 * (least + 1), least,
-      out, SLOT_EDGE, rect.width, rect.height, amount, noise.slope * share, noise.offset * share,
-      print.lightNoise ? 0 : UNKNOWN_NOISE, from, 1.8 * from, BEYOND,
+      out, SLOT_EDGE, rect.width, rect.height, amount, slope, offset, relative, from, to, BEYOND,
     ); // prettier-ignore
   },
 };
+
+/** What noise the light of a level has, and between which multiples of it the range of 3 × 3 pixels begins to count as an edge. */
+function sparingOf({ recipe, lightNoise }: SharpenPrint, level: number) {
+  const share = 4 ** -level;
+  const from = RANGE_FROM + RANGE_SPARED * recipe.shape.sharpening.sparing;
+  return {
+    slope: (lightNoise?.slope ?? 0) * share,
+    offset: (lightNoise?.offset ?? 0) * share,
+    relative: lightNoise ? 0 : UNKNOWN_NOISE,
+    from,
+    to: 1.8 * from,
+  };
+}
+
+/**
+ * How much of each pixel of a piece of light is spared by sharpening, 1 being all of it: the kernel's mask, for showing.
+ * @param light - width·height values of a level, before sharpening.
+ */
+export function sparedShares(
+  print: SharpenPrint,
+  level: number,
+  light: Float32Array,
+  width: number,
+  height: number,
+): Float32Array {
+  const { slope, offset, relative, from, to } = sparingOf(print, level);
+  return light.map((own, i) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    let [low, high] = [own, own];
+    for (let dy = -1; dy <= 1; dy++)
+      for (let dx = -1; dx <= 1; dx++) {
+        const [px, py] = [Math.min(width - 1, Math.max(0, x + dx)), Math.min(height - 1, Math.max(0, y + dy))];
+        const v = light[py * width + px];
+        if (v < low) low = v;
+        if (v > high) high = v;
+      }
+    const lit = Math.max(0, own);
+    const noise = Math.sqrt(Math.max(1e-12, slope * lit + offset + (relative * lit) ** 2));
+    return 1 - smoothstep((high - low) / noise, from, to);
+  });
+}
 
 function tapsAt({ recipe }: SharpenPrint, level: number): Float32Array {
   const radius = recipe.shape.sharpening.radius / 2 ** level;

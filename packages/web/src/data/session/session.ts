@@ -37,14 +37,31 @@ export class EditSession {
   #writing: Promise<void> = Promise.resolve();
   #retryMs: number = RETRY_MS.first;
   #closed = false;
+  #imagined: Recipe | null = null;
 
   constructor(start: EditState, ports: SessionPorts) {
     this.#ports = ports;
     this.store = createStore<EditState>(() => start);
   }
 
+  /** What the print would be after some changes, none of which is shown or kept. */
+  imagine(work: () => void): Recipe {
+    const outer = this.#imagined;
+    this.#imagined = this.store.getState().recipe;
+    try {
+      work();
+      return this.#imagined;
+    } finally {
+      this.#imagined = outer;
+    }
+  }
+
   /** Shows a change without keeping it, as during a drag. One that there is no room for is refused with a sentence. */
   preview(change: (recipe: Recipe) => Recipe): void {
+    if (this.#imagined) {
+      this.#imagined = change(this.#imagined);
+      return;
+    }
     const { recipe } = this.store.getState();
     const next = change(recipe);
     const full = tooMany(next);
@@ -54,6 +71,7 @@ export class EditSession {
 
   /** Keeps what is shown as one act. */
   commit(station: Station, label: string): void {
+    if (this.#imagined) return;
     this.#act({ type: "keep", id: this.#ports.clock.newId(), station, label, at: this.#now() });
   }
 

@@ -7,6 +7,7 @@ import { shapeMapping } from "../../shapes/mapping.ts";
 import { newId } from "../../shapes/stack-edits.ts";
 import type { OverlayProps } from "../station.ts";
 import { EndsOverlay } from "./ends-overlay.tsx";
+import { SparedOverlay } from "./spared-overlay.tsx";
 import { placeSpot, useSpots } from "../../instruments/spots.ts";
 
 /** Pixels of the pointer's way that move a spot by a zone. */
@@ -14,11 +15,12 @@ const PIXELS_A_ZONE = 34;
 
 /** Shape on the picture: pinned spots, and what clips. */
 export function ShapeStationOverlay(props: OverlayProps) {
-  const { ends, mode } = useStore(benchView);
+  const { ends, mode, spared } = useStore(benchView);
   if (mode !== "print") return null;
   return (
     <>
       {ends && <EndsOverlay {...props} end={ends} />}
+      {spared && <SparedOverlay {...props} />}
       <SpotsOverlay {...props} />
     </>
   );

@@ -1,6 +1,7 @@
-import { pointAtFirstSpeck, rangeOf, shapeSchema } from "@yelm/core";
+import { pointAtFirstSpeck, rangeOf, readKey, shapeSchema, type Histograms } from "@yelm/core";
+import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
-import { asPlain, asStops } from "../../controls/formats.ts";
+import { asPlain, asStops, zoneThirds } from "../../controls/formats.ts";
 import { Group } from "../../controls/group.tsx";
 import { SHAPE } from "../../controls/lenses.ts";
 import { NoAnswer } from "../../controls/no-answer.tsx";
@@ -25,6 +26,9 @@ const ENDS = {
 export function PointsGroup() {
   const { histograms, answer } = useHistograms();
   const { amount, change } = useLens(SHAPE);
+  const { laidOut } = useStore(benchView);
+  const begin = () => benchView.setState({ laidOut: laidOut === "starts" ? null : "starts" });
+  useAct({ ...SHAPE_STATION_ACTS.openings, run: begin });
   useAct({
     ...SHAPE_STATION_ACTS["show-ends"],
     run: () => benchView.setState({ ends: "both" }),
@@ -45,6 +49,12 @@ export function PointsGroup() {
       }
     >
       <NoAnswer answer={answer} what="The picture’s tones" />
+      <div className="flex items-baseline justify-between pb-1">
+        <KeyLine histograms={histograms} />
+        <button className="act -mr-1.5" aria-pressed={laidOut === "starts"} onClick={begin}>
+          Ways to begin <Keys of={SHAPE_STATION_ACTS.openings} />
+        </button>
+      </div>
       <End end="black" />
       <End end="white" />
       <p className="text-quiet pb-1.5">
@@ -53,6 +63,21 @@ export function PointsGroup() {
       <Amount {...amount("midPoint", "Mid point")} step={1 / 6} format={asStops} />
       <Amount {...amount("grade", "Grade")} step={0.25} format={asPlain(1)} />
     </Group>
+  );
+}
+
+/** The key of the print as it is, and between which zones nine tenths of it lie. */
+function KeyLine({ histograms }: { readonly histograms: Histograms | null }) {
+  if (!histograms) return <span />;
+  const { key, dark, middle, light } = readKey(histograms);
+  return (
+    <span
+      className="text-quiet"
+      data-testid="key"
+      title={`Half of the print lies below Zone ${zoneThirds(middle)}; nine tenths between ${zoneThirds(dark)} and ${zoneThirds(light)}`}
+    >
+      {key} key, <span className="font-serif">{`${zoneThirds(dark)}–${zoneThirds(light)}`}</span>
+    </span>
   );
 }
 

@@ -4,19 +4,20 @@ import { Choice } from "../../controls/choice.tsx";
 import { Group } from "../../controls/group.tsx";
 import { useLens } from "../../controls/use-lens.ts";
 import { CurveEditor } from "./curve-editor.tsx";
-import { asPercent, asSignedPercent } from "../../controls/formats.ts";
-import { LOCAL_CONTRAST, SHAPE } from "../../controls/lenses.ts";
+import { asPercent } from "../../controls/formats.ts";
+import { SHAPE } from "../../controls/lenses.ts";
 import { PointsGroup } from "./points-group.tsx";
+import { OpenGroup, SpaceGroups } from "./space-groups.tsx";
 import { SpotsGroup } from "./spots-group.tsx";
 
 /** Shape: the ends of the scale, its middle, its contrast, its curve. */
 export function ShapeStation() {
   const { histograms } = useHistograms();
   const { value: shape, amount, change } = useLens(SHAPE);
-  const local = useLens(LOCAL_CONTRAST);
   return (
     <>
       <PointsGroup />
+      <OpenGroup />
       <SpotsGroup />
       <Group title="Characteristic">
         <Choice
@@ -35,11 +36,7 @@ export function ShapeStation() {
           </div>
         )}
       </Group>
-      <Group title="Local contrast">
-        <Amount {...local.amount("low", "Low tones")} step={0.05} format={asSignedPercent} typedScale={100} />
-        <Amount {...local.amount("mid", "Mid tones")} step={0.05} format={asSignedPercent} typedScale={100} />
-        <Amount {...local.amount("high", "High tones")} step={0.05} format={asSignedPercent} typedScale={100} />
-      </Group>
+      <SpaceGroups />
       <Group title="Curve">
         <CurveEditor histograms={histograms} />
       </Group>

@@ -49,7 +49,7 @@ function Weighing({ negative }: SheetProps) {
   const page = useStore(sheetMemory, (memory) => memory.page.Weigh);
   const way: Way = WAYS.find(([id]) => id === page)?.[0] ?? "families";
   const gain = 2 ** recipe.ground.exposureEv;
-  const starts = () => benchView.setState({ laidOut: !laidOut });
+  const starts = () => benchView.setState({ laidOut: laidOut === "starts" ? null : "starts" });
   useAct({ ...WEIGH_ACTS["starting-points"], run: starts });
   useAct({ ...WEIGH_ACTS["weigh-done"], enabled: tool !== "look", run: () => benchView.setState({ tool: "look" }) });
   const family = scene?.families.find(({ id }) => id === familyId);
