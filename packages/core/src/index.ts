@@ -49,6 +49,7 @@ export * from "./parts/light/print.ts";
 export * from "./parts/light/schema.ts";
 export * from "./parts/part.ts";
 export * from "./parts/shape/characteristic.ts";
+export * from "./parts/shape/characteristics.ts";
 export * from "./parts/shape/openings.ts";
 export * from "./parts/shape/schema.ts";
 export * from "./parts/shape/place-tones.ts";

@@ -46,12 +46,16 @@ function binOf(stops: number): number {
   return Math.min(bins - 1, Math.max(0, Math.floor((stops - LOWEST_COUNTED) * BINS_PER_STOP)));
 }
 
-/** Scene stops up to which a print is the deepest black, and from which it is bare paper; infinite when there are none. */
+/**
+ * Scene stops up to which a print is as black as it gets, and from which it is as white as it gets: nothing tells tones apart
+ * there; infinite when there are none.
+ */
 export function clippingStops(shape: Shape): { readonly black: number; readonly white: number } {
   const curve = toneCurve(shape);
+  const [blackest, whitest] = [curve(0), curve(stopsToLight(HIGHEST_COUNTED + 4))];
   return {
-    black: edgeOf((stops) => curve(stopsToLight(stops)) >= DEEPEST, -Infinity),
-    white: edgeOf((stops) => curve(stopsToLight(stops)) > BARE, Infinity),
+    black: edgeOf((stops) => curve(stopsToLight(stops)) >= blackest + DEEPEST, -Infinity),
+    white: edgeOf((stops) => curve(stopsToLight(stops)) > whitest - (1 - BARE), Infinity),
   };
 }
 

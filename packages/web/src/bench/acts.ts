@@ -16,6 +16,7 @@ export const BENCH_ACTS = facts({
   colour: ["Picture", "The negative in colour", "c", "held"],
   fit: ["Picture", "Whole picture", "f"],
   full: ["Picture", "100 %", "g"],
+  loupe: ["Picture", "Loupe: 100 % about the pointer", "shift+g", "held"],
   nearer: ["Picture", "Nearer", "+ ="],
   farther: ["Picture", "Farther", "-"],
   "test-strip": ["Bench", "Test strip of the amount pointed at", "shift+t"],

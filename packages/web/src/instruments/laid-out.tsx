@@ -79,7 +79,7 @@ export function LaidOut(props: LaidOutProps) {
       </header>
       <div
         ref={area}
-        className="slim-scroll grid min-h-0 flex-1 content-start justify-center gap-x-4 gap-y-3 overflow-y-auto px-4 pb-4"
+        className="slim-scroll grid min-h-0 flex-1 content-start justify-center gap-x-4 gap-y-3 overflow-y-auto px-4 pt-1 pb-4"
         style={{
           gridTemplateColumns: columns ? `repeat(${columns}, minmax(0, 1fr))` : "repeat(auto-fill, minmax(240px, 1fr))",
         }}

@@ -74,8 +74,11 @@ export function TestStrip() {
       }}
       onWheel={(up) => setFactor((now) => Math.min(STEPS.length - 1, Math.max(0, now + (up ? 1 : -1))))}
       acts={
-        <span className="text-quiet self-center px-2">
-          the wheel changes the step; a second amount and the key make a grid
+        <span
+          className="text-quiet self-center px-2"
+          title="Point at a second amount and press the key again: a grid of the two"
+        >
+          wheel: finer, coarser
         </span>
       }
     />

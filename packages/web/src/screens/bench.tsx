@@ -13,6 +13,7 @@ import { openPrint } from "../data/session/open-print.ts";
 import type { EditSession } from "../data/session/session.ts";
 import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
+import { Loupe } from "../bench/loupe.tsx";
 import { TestStrip, useTestStripAct } from "../instruments/test-strip.tsx";
 import { ZoneHatching } from "../instruments/zone-hatching.tsx";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
@@ -154,6 +155,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
               <>
                 {Overlay && <Overlay {...place} />}
                 <ZoneHatching {...place} />
+                <Loupe frame={place.frame} placement={place.placement} />
               </>
             )}
           </PicturePane>

@@ -46,6 +46,7 @@ export const shapePart: Part<Shape, "shape"> = {
     haze: ["haze"],
     scatter: ["scatter"],
     characteristic: ["characteristic"],
+    paper: ["paperWhite", "paperBlack"],
     curve: ["curve"],
     spots: ["spots"],
     "let-black": ["letBlack"],
@@ -98,6 +99,8 @@ function describe(shape: Shape, fresh: Shape): PartLine[] {
     );
   else if (scatter.softness) add("scatter", `softness ${Math.round(100 * scatter.softness)} %`);
   if (shape.characteristic === "film") add("characteristic", "film-like toe and shoulder");
+  if (shape.paperWhite !== fresh.paperWhite || shape.paperBlack !== fresh.paperBlack)
+    add("paper", `paper from ${shape.paperWhite.toFixed(2)} to ${shape.paperBlack.toFixed(2)} density`);
   if (JSON.stringify(shape.curve) !== JSON.stringify(fresh.curve))
     add("curve", `curve of ${shape.curve.length} points`);
   if (shape.spots.length > 0) add("spots", `${shape.spots.length} spot${shape.spots.length === 1 ? "" : "s"} pinned`);

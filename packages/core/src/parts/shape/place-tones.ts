@@ -44,7 +44,8 @@ const BEYOND = 0.002;
 export function placeTones(shape: Shape, tones: readonly PlacedTone[]): Placing {
   const before = toneCurve({ ...shape, curve: STRAIGHT_CURVE });
   const places = tones.map(({ stops }) => luminanceToLightness(before(stopsToLight(stops))) / 100);
-  const beyond = places.flatMap((x, i) => (x < BEYOND || x > 1 - BEYOND ? [i] : []));
+  const [blackest, whitest] = [0, 1e6].map((light) => luminanceToLightness(before(light)) / 100);
+  const beyond = places.flatMap((x, i) => (x < blackest + BEYOND || x > whitest - BEYOND ? [i] : []));
   const order = tones
     .map((_, i) => i)
     .filter((i) => !beyond.includes(i))

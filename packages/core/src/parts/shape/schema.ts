@@ -85,6 +85,14 @@ export const shapeSchema = group(
     openShadows: number(-1, 1, 0, "strength", "Opens (+) or closes (−) the shadows, their texture untouched."),
     holdHighlights: number(-1, 1, 0, "strength", "Holds (+) or lets go (−) the highlights, their texture untouched."),
     shoulder: fraction(0.45, "Softness of the dark end of a film-like curve."),
+    paperWhite: number(
+      0,
+      0.5,
+      0,
+      "density",
+      "Density of the bare paper: an aged or tinted paper is darker than white.",
+    ),
+    paperBlack: number(0.6, 3.3, 3.3, "density", "Density of the deepest black that the paper gives; 3.3 is black."),
     curve: Type.Array(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), {
       minItems: 2,
       maxItems: 16,

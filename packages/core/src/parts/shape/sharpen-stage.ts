@@ -11,9 +11,9 @@ type SharpenPrint = NoisyPrint & { readonly recipe: { readonly shape: Pick<Shape
 
 /** What noise is taken for when it is not known: a share of the light. */
 const UNKNOWN_NOISE = 0.008;
-/** Deviations of noise over which the range of 3 × 3 pixels goes unsharpened, at no sparing and what full sparing adds. */
-const RANGE_FROM = 3;
-const RANGE_SPARED = 8;
+/** Deviations of noise up to which the range of detail over 3 × 3 pixels goes unsharpened, at no sparing and what full sparing adds. */
+const RANGE_FROM = 2.5;
+const RANGE_SPARED = 5;
 /** Share of the local range by which a sharpened value may lie beyond it. */
 const BEYOND = 0.05;
 /** A blur smaller than this on a level leaves nothing to undo, pixels. */
@@ -93,19 +93,42 @@ export function sparedShares(
   height: number,
 ): Float32Array {
   const { slope, offset, relative, from, to } = sparingOf(print, level);
+  const taps = tapsAt(print, level);
+  const once = smoothed(smoothed(light, width, height, taps, 1, 0), width, height, taps, 0, 1);
+  const detail = light.map((own, i) => own - once[i]);
   return light.map((own, i) => {
     const [x, y] = [i % width, Math.floor(i / width)];
-    let [low, high] = [own, own];
+    let [least, most] = [Infinity, -Infinity];
     for (let dy = -1; dy <= 1; dy++)
       for (let dx = -1; dx <= 1; dx++) {
-        const [px, py] = [Math.min(width - 1, Math.max(0, x + dx)), Math.min(height - 1, Math.max(0, y + dy))];
-        const v = light[py * width + px];
-        if (v < low) low = v;
-        if (v > high) high = v;
+        const v = detail[inside(y + dy, height) * width + inside(x + dx, width)];
+        if (v < least) least = v;
+        if (v > most) most = v;
       }
     const lit = Math.max(0, own);
     const noise = Math.sqrt(Math.max(1e-12, slope * lit + offset + (relative * lit) ** 2));
-    return 1 - smoothstep((high - low) / noise, from, to);
+    return 1 - smoothstep((most - least) / noise, from, to);
+  });
+}
+
+const inside = (at: number, length: number): number => Math.min(length - 1, Math.max(0, at));
+
+/** Values convolved along rows (1, 0) or columns (0, 1), the border repeated. */
+function smoothed(
+  values: Float32Array,
+  width: number,
+  height: number,
+  taps: Float32Array,
+  alongX: number,
+  alongY: number,
+): Float32Array {
+  const reach = (taps.length - 1) / 2;
+  return values.map((_, i) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    let sum = 0;
+    for (let k = -reach; k <= reach; k++)
+      sum += taps[k + reach] * values[inside(y + k * alongY, height) * width + inside(x + k * alongX, width)];
+    return sum;
   });
 }
 

@@ -1,0 +1,108 @@
+import type { Frame, Recipe } from "@yelm/core";
+import { useEffect, useRef, useState } from "react";
+import { useEdit } from "../data/use-session.ts";
+import { useAct } from "../keys/acts.ts";
+import { paneToFrame, type Placement } from "../picture/placement.ts";
+import { usePool } from "../workers/use-answer.ts";
+import { BENCH_ACTS } from "./acts.ts";
+
+/** Edge of the loupe, CSS pixels, and how far from the pointer it lies. */
+const EDGE = 264;
+const AWAY = 22;
+
+interface LoupeProps {
+  readonly frame: Frame;
+  readonly placement: Placement;
+}
+
+/** While its key is held: the print at 100 % about the pointer, beside it. Lies over the picture. */
+export function Loupe(props: LoupeProps) {
+  const [held, setHeld] = useState(false);
+  const [at, setAt] = useState<readonly [number, number] | null>(null);
+  const layer = useRef<HTMLDivElement>(null);
+  // Where the pointer is has to be known when the key goes down; while it is up nothing is drawn.
+  const pointer = useRef<readonly [number, number] | null>(null);
+  const isHeld = useRef(false);
+  const hold = (on: boolean) => {
+    isHeld.current = on;
+    setAt(pointer.current);
+    setHeld(on);
+  };
+  useAct({ ...BENCH_ACTS.loupe, run: () => hold(true), release: () => hold(false) });
+  useEffect(() => {
+    const pane = layer.current!.parentElement!;
+    const onMove = (event: PointerEvent) => {
+      const box = pane.getBoundingClientRect();
+      pointer.current = [event.clientX - box.left, event.clientY - box.top];
+      if (isHeld.current) setAt(pointer.current);
+    };
+    pane.addEventListener("pointermove", onMove);
+    return () => pane.removeEventListener("pointermove", onMove);
+  }, []);
+  return (
+    <div ref={layer} className="pointer-events-none absolute inset-0">
+      {held && at && <Glass {...props} at={at} />}
+    </div>
+  );
+}
+
+function Glass({ frame, placement, at: [px, py] }: LoupeProps & { readonly at: readonly [number, number] }) {
+  const recipe = useEdit((state) => state.recipe);
+  const glass = useRef<HTMLElement>(null);
+  const edge = Math.min(Math.round(EDGE * placement.dpr), frame.width, frame.height);
+  const [fx, fy] = paneToFrame(placement, px, py);
+  const inside = fx >= 0 && fy >= 0 && fx < frame.width && fy < frame.height;
+  const x = Math.round(Math.min(frame.width - edge, Math.max(0, fx - edge / 2)));
+  const y = Math.round(Math.min(frame.height - edge, Math.max(0, fy - edge / 2)));
+  const canvas = useDrawn(recipe, x, y, edge, inside);
+  if (!inside) return null;
+  const size = edge / placement.dpr;
+  const pane = glass.current?.parentElement?.getBoundingClientRect();
+  const [width, height] = [pane?.width ?? Infinity, pane?.height ?? Infinity];
+  const left = px + AWAY + size > width ? px - AWAY - size : px + AWAY;
+  const top = Math.min(height - size - 4, Math.max(4, py - size / 2));
+  return (
+    <figure
+      ref={glass}
+      data-testid="loupe"
+      className="border-line absolute border bg-black"
+      style={{ left, top, width: size + 2, height: size + 2 }}
+    >
+      <canvas ref={canvas} className="h-full w-full" style={{ imageRendering: "pixelated" }} />
+    </figure>
+  );
+}
+
+/** Draws a square of the print at full size, one after the other, the newest place last. */
+function useDrawn(recipe: Recipe, x: number, y: number, edge: number, inside: boolean) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const pool = usePool();
+  const wanted = useRef({ recipe, x, y });
+  const busy = useRef(false);
+  wanted.current = { recipe, x, y };
+  useEffect(() => {
+    const draw = async () => {
+      if (busy.current) return;
+      busy.current = true;
+      try {
+        for (let last = null; last !== wanted.current && canvas.current;) {
+          const now = (last = wanted.current);
+          const view = { x: now.x, y: now.y, width: edge, height: edge, scale: 1, level: 0 };
+          const asked = { recipe: now.recipe, view, mode: "print", memory: new ArrayBuffer(4 * edge * edge) } as const;
+          const { memory } = await pool.ask("render", asked);
+          const target = canvas.current;
+          if (!target) return;
+          target.width = target.height = edge;
+          const pixels = new Uint8ClampedArray(memory, 0, 4 * edge * edge);
+          target.getContext("2d")!.putImageData(new ImageData(pixels, edge, edge), 0, 0);
+        }
+      } catch {
+        // What could not be drawn stays as it was; the picture tells of it.
+      } finally {
+        busy.current = false;
+      }
+    };
+    if (inside) void draw();
+  }, [pool, recipe, x, y, edge, inside]);
+  return canvas;
+}
