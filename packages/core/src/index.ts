@@ -92,6 +92,7 @@ export * from "./raw/mosaic.ts";
 export * from "./raw/noise-model.ts";
 export * from "./raw/orient.ts";
 export * from "./recipe/changes.ts";
+export * from "./recipe/copied-parts.ts";
 export * from "./recipe/check.ts";
 export * from "./recipe/defaults.ts";
 export * from "./recipe/describe.ts";

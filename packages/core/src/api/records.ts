@@ -204,3 +204,24 @@ export interface ErrorBody {
     readonly current?: unknown;
   };
 }
+
+/** Parts of one recipe for many prints. */
+export interface PastedParts {
+  readonly recipe: Recipe;
+  /** Ids of {@link COPIED_PARTS}. */
+  readonly groups: readonly string[];
+  readonly to: readonly string[];
+  /** What it is called in the prints' histories. */
+  readonly label: string;
+}
+
+/** What pasting did to each print that it changed: its head before and after, and the groups that differed. */
+export interface PasteAnswer {
+  readonly changed: readonly {
+    readonly id: string;
+    readonly before: string;
+    readonly after: string;
+    readonly groups: readonly string[];
+  }[];
+  readonly unchanged: number;
+}

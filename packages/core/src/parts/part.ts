@@ -31,6 +31,17 @@ export interface Fault {
   readonly received: string;
 }
 
+/** Fields of a part that are copied to other prints together. */
+export interface CopyGroup {
+  /** Unique among all parts'. */
+  readonly id: string;
+  readonly name: string;
+  /** Fields of the part, at its first depth; every field belongs to one group. */
+  readonly fields: readonly string[];
+  /** Whether it goes along unless it is left out; what belongs to one capture alone is copied only when asked for. */
+  readonly usual: boolean;
+}
+
 /** What a print is prepared from. */
 export interface PrintSource {
   readonly negative: Size;
@@ -64,6 +75,7 @@ export interface Part<V, Name extends string = string> {
   readonly itemLines: Readonly<Record<string, string>>;
   /** The part after the lens was corrected otherwise: what lies on the flat picture goes along. */
   carry(value: V, carry: Carry): V;
+  readonly copies: readonly CopyGroup[];
   /** What its schema cannot say; null when all is well. */
   check(value: V): Fault | null;
 }

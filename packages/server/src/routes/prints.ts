@@ -1,3 +1,4 @@
+import { COPIED_PARTS } from "@yelm/core";
 import { Type } from "@sinclair/typebox";
 import { Router } from "express";
 import type { Context } from "../services/context.ts";
@@ -6,6 +7,7 @@ import {
   addRevision, createPrint, deletePrint, findHistory, findPrint, listPrints, listRevisions, moveHead, namePrint, placePrint,
   restorePrint,
 } from "../services/prints.ts"; // prettier-ignore
+import { pasteParts } from "../services/paste.ts";
 import { keptThumbnail, thumbnail } from "../services/thumbnails.ts";
 import { check, checkRecipe } from "../validate.ts";
 import { thumbnailEdge } from "./negatives.ts";
@@ -47,6 +49,16 @@ const newRevision = Type.Object(
 const headMove = Type.Object({ id: Type.Optional(id), base: id, target: id }, closed);
 const naming = Type.Object({ id: Type.Optional(id), name }, closed);
 
+const pasted = Type.Object(
+  {
+    recipe: Type.Unknown(),
+    groups: Type.Array(Type.Union(COPIED_PARTS.map((group) => Type.Literal(group.id))), { minItems: 1, maxItems: 64 }),
+    to: Type.Array(id, { minItems: 1, maxItems: 2000 }),
+    label: Type.String({ minLength: 1, maxLength: 200 }),
+  },
+  closed,
+);
+
 export function printRoutes(context: Context): Router {
   const router = Router();
   router.get("/", async (request, response) => {
@@ -59,6 +71,10 @@ export function printRoutes(context: Context): Router {
     const copied = body.from ? (await findPrint(context, body.from)).recipe : undefined;
     const recipe = body.recipe === undefined ? copied : checkRecipe(body.recipe);
     response.status(201).json(await createPrint(context, { negativeId, name: body.name, recipe }));
+  });
+  router.post("/paste", async (request, response) => {
+    const body = check(pasted, request.body, "the parts");
+    response.json(await pasteParts(context, { ...body, recipe: checkRecipe(body.recipe) }));
   });
   router.get("/:id", async (request, response) => void response.json(await findPrint(context, request.params.id)));
   router.patch("/:id", async (request, response) => {

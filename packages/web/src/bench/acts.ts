@@ -12,6 +12,8 @@ export const BENCH_ACTS = facts({
   "print-next": ["Print", "Next print", "."],
   "print-back": ["Print", "Print before", ","],
   "print-away": ["Print", "Put this print away", "shift+delete"],
+  "parts-copy": ["Print", "Copy parts of this print", "mod+shift+c"],
+  "parts-paste": ["Print", "Paste parts on this print", "mod+shift+v"],
   before: ["Picture", "Before: plain luminance", "b", "held"],
   colour: ["Picture", "The negative in colour", "c", "held"],
   fit: ["Picture", "Whole picture", "f"],

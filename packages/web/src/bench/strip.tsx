@@ -1,12 +1,14 @@
 import { BENCH_ACTS } from "./acts.ts";
 import type { Negative, Print } from "@yelm/core";
-import { CopyPlus, Plus, Trash2 } from "lucide-react";
+import { ClipboardPaste, Copy, CopyPlus, Plus, Trash2 } from "lucide-react";
+import { useStore } from "zustand";
 import { memo } from "react";
 import { useNavigate } from "react-router";
+import { copiedParts } from "../copied-parts/clipboard.ts";
 import { api } from "../data/api.ts";
 import { printThumbnail, queryClient, usePrintsOfNegative } from "../data/queries.ts";
 import { useEdit, useSession } from "../data/use-session.ts";
-import { useAct } from "../keys/acts.ts";
+import { actRegistry, useAct } from "../keys/acts.ts";
 import { notify } from "../shell/shell-view.ts";
 
 /** The prints of this negative, side by side. */
@@ -51,6 +53,7 @@ export const Strip = memo(function Strip({ negative }: { negative: Negative }) {
   useAct({ ...BENCH_ACTS["print-copy"], run: duplicate });
   useAct({ ...BENCH_ACTS["print-next"], run: () => step(1) });
   useAct({ ...BENCH_ACTS["print-back"], run: () => step(-1) });
+  const { kept } = useStore(copiedParts);
   const single = prints.length < 2;
   useAct({ ...BENCH_ACTS["print-away"], enabled: !single, run: () => attempt(remove()) });
 
@@ -91,9 +94,29 @@ export const Strip = memo(function Strip({ negative }: { negative: Negative }) {
           disabled={single}
         />
       </div>
+      <div className="text-quiet flex shrink-0 flex-col justify-center">
+        <StripAct
+          label="Copy parts"
+          keys="Ctrl Shift C"
+          icon={<Copy size={14} />}
+          onClick={() => doAct("parts-copy")}
+        />
+        <StripAct
+          label="Paste parts"
+          keys="Ctrl Shift V"
+          icon={<ClipboardPaste size={14} />}
+          onClick={() => doAct("parts-paste")}
+          disabled={!kept}
+        />
+      </div>
     </div>
   );
 });
+
+/** Does an act of this screen by its name, as the palette does. */
+function doAct(id: string): void {
+  actRegistry.getState().get(id)?.run();
+}
 
 interface StripActProps {
   readonly label: string;

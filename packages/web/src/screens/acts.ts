@@ -14,6 +14,7 @@ export const SCREEN_ACTS = facts({
   "choose-all": ["Roll", "Choose all shown", "mod+a"],
   "choose-none": ["Roll", "Choose none", "escape"],
   "frame-open": ["Roll", "Open this frame", "enter"],
+  "parts-paste-many": ["Roll", "Paste parts on the chosen frames", "mod+shift+v"],
   "new-roll": ["Roll", "New roll", "n"],
   "rate-keep": ["Roll", "Keep", "y"],
   "rate-maybe": ["Roll", "Maybe", "m"],

@@ -13,6 +13,7 @@ import { openPrint } from "../data/session/open-print.ts";
 import type { EditSession } from "../data/session/session.ts";
 import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
+import { usePartsActs } from "../copied-parts/use-parts-acts.tsx";
 import { Loupe } from "../bench/loupe.tsx";
 import { TestStrip, useTestStripAct } from "../instruments/test-strip.tsx";
 import { ZoneHatching } from "../instruments/zone-hatching.tsx";
@@ -117,6 +118,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       .catch((error: Error) => notify(error.message));
   useAct({ ...BENCH_ACTS.verify, run: verify });
   useTestStripAct();
+  const partsSheet = usePartsActs();
   useAct({ ...BENCH_ACTS.undo, run: () => session.undo() });
   useAct({ ...BENCH_ACTS.redo, run: () => session.redo() });
   const { mode, zoom, scale, tool, laidOut } = useStore(benchView);
@@ -163,6 +165,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
           {laidOut === "strip" && <TestStrip />}
         </div>
         <ToneLadder negative={negative} />
+        {partsSheet}
         <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
           <div className="relative min-w-0 flex-1">
             <Strip negative={negative} />

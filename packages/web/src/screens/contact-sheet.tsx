@@ -4,11 +4,15 @@ import { FolderInput, CardSim } from "lucide-react";
 import { useEffect, useRef, useState, type MouseEvent } from "react";
 import { useDropzone } from "react-dropzone";
 import { useNavigate, useParams } from "react-router";
+import { useStore } from "zustand";
 import { api } from "../data/api.ts";
 import { importFiles } from "../data/imports.ts";
 import { queryClient, useCard, useRoll, useRollSheet } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
 import { Keys } from "../keys/keys.tsx";
+import { copiedParts } from "../copied-parts/clipboard.ts";
+import { PartsSheet } from "../copied-parts/parts-sheet.tsx";
+import { pasteOn } from "../copied-parts/paste.ts";
 import { warmUp } from "../workers/spare-workers.ts";
 import { arrange, choose, countRatings, ORDERS, type Order, type Shown } from "../sheet/arrange.ts";
 import { CardSheet } from "../sheet/card-sheet.tsx";
@@ -123,6 +127,17 @@ export function ContactSheetScreen() {
   useAct({ ...SCREEN_ACTS["choose-all"], run: () => setChosen(new Set(ids)) });
   useAct({ ...SCREEN_ACTS["choose-none"], run: () => setChosen(new Set()) });
   useAct({ ...SCREEN_ACTS["frame-open"], run: openCurrent });
+  const { kept } = useStore(copiedParts);
+  const [pasting, setPasting] = useState<readonly string[] | null>(null);
+  const pasteParts = () => {
+    const best = entries
+      .filter(({ id }) => meantNow().includes(id))
+      .flatMap((entry) => (entry.best ? [entry.best.id] : []));
+    if (!kept) notify("Nothing is copied yet: copy parts of a print on the bench first.");
+    else if (best.length === 0) notify("Choose the frames whose best print is to have the parts.");
+    else setPasting(best);
+  };
+  useAct({ ...SCREEN_ACTS["parts-paste-many"], run: pasteParts });
   useAct({ ...SCREEN_ACTS["put-away"], ...(away ? { label: "Bring back" } : {}), run: putAway });
 
   if (roll.error) return <Waiting text={roll.error.message} home />;
@@ -130,6 +145,20 @@ export function ContactSheetScreen() {
   const reads = card.data?.rollId === rollId;
   return (
     <div className="h-full" {...getRootProps()}>
+      {pasting && kept && (
+        <PartsSheet
+          title={`Paste parts of “${kept.name}”`}
+          recipe={kept.recipe}
+          start={kept.groups}
+          offered={kept.groups}
+          verb={pasting.length === 1 ? "Paste on one print" : `Paste on ${pasting.length} prints`}
+          onClose={() => setPasting(null)}
+          onDone={(groups) => {
+            setPasting(null);
+            attempt(pasteOn(pasting, { ...kept, groups }));
+          }}
+        />
+      )}
       <input {...getInputProps()} aria-label="Files to bring in" data-testid="file-input" />
       <input
         ref={folderInput}
@@ -214,6 +243,15 @@ export function ContactSheetScreen() {
                 {away ? "Back to the roll" : "What was put away"}
               </button>
               <span className="ml-auto flex items-center">
+                {kept && meant.length > 0 && (
+                  <button
+                    className="act"
+                    title={`Parts of “${kept.name}”, on the best print of each`}
+                    onClick={pasteParts}
+                  >
+                    Paste parts
+                  </button>
+                )}
                 {chosen.size > 0 && (
                   <button className="act text-quiet" onClick={() => setChosen(new Set())}>
                     {meant.length} chosen

@@ -18,6 +18,11 @@ export const finishPart: Part<Finish, "finish"> = {
   },
   itemLines: {},
   carry: (finish) => finish,
+  copies: [
+    { id: "grain", name: "grain", fields: ["grain"], usual: true },
+    { id: "toning", name: "tone", fields: ["toning"], usual: true },
+    { id: "edges", name: "edges", fields: ["edgeBurn"], usual: true },
+  ],
   check: () => null,
 };
 

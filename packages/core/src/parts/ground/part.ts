@@ -31,6 +31,14 @@ export const groundPart: Part<Ground, "ground"> = {
   itemLines: {},
   // Mended places lie on the negative, because dust does.
   carry: (ground) => ground,
+  copies: [
+    { id: "exposure", name: "exposure", fields: ["exposureEv"], usual: false },
+    { id: "white", name: "white balance", fields: ["whiteBalance"], usual: false },
+    { id: "lens", name: "lens", fields: ["lens"], usual: true },
+    { id: "calm", name: "calming", fields: ["calm"], usual: true },
+    { id: "clean", name: "mended places", fields: ["clean"], usual: false },
+    { id: "crop", name: "crop and level", fields: ["crop", "angleDegrees", "quarterTurns"], usual: false },
+  ],
   check: () => null,
 };
 

@@ -19,6 +19,7 @@ export const lightPart: Part<Light, "light"> = {
     ...light,
     moves: light.moves.map((move) => ({ ...move, shape: carryShape(move.shape, carry) })),
   }),
+  copies: [{ id: "moves", name: "moves", fields: ["moves"], usual: true }],
   check: () => null,
 };
 

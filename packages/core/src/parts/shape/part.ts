@@ -60,6 +60,24 @@ export const shapePart: Part<Shape, "shape"> = {
       return { ...spot, x: withinPlaces(x), y: withinPlaces(y) };
     }),
   }),
+  copies: [
+    {
+      id: "points",
+      name: "points and grade",
+      fields: ["blackPoint", "whitePoint", "midPoint", "grade", "letBlack", "letWhite"],
+      usual: true,
+    },
+    { id: "open", name: "open and hold", fields: ["openShadows", "holdHighlights"], usual: true },
+    {
+      id: "characteristic",
+      name: "characteristic and curve",
+      fields: ["characteristic", "toe", "shoulder", "paperWhite", "paperBlack", "curve"],
+      usual: true,
+    },
+    { id: "spots", name: "spots", fields: ["spots"], usual: false },
+    { id: "space", name: "contrast in space", fields: ["localContrast", "detail", "haze", "scatter"], usual: true },
+    { id: "sharpening", name: "capture sharpening", fields: ["sharpening"], usual: true },
+  ],
   check: ({ curve }) => risingFault(curve, "curve", "x"),
 };
 

@@ -30,6 +30,15 @@ export const weighPart: Part<Weigh, "weigh"> = {
     ...weigh,
     areas: weigh.areas.map((area) => ({ ...area, shape: carryShape(area.shape, carry) })),
   }),
+  copies: [
+    {
+      id: "conversion",
+      name: "conversion",
+      fields: ["by", "red", "green", "blue", "lockSum", "film", "families", "softness"],
+      usual: true,
+    },
+    { id: "areas", name: "areas", fields: ["areas"], usual: true },
+  ],
   check: ({ film, areas }) =>
     filmFault(film, "film") ?? areas.map((area, i) => filmFault(area.film, `areas.${i}.film`)).find(Boolean) ?? null,
 };
