@@ -82,6 +82,7 @@ export * from "./questions/look-at-colours.ts";
 export * from "./questions/picture.ts";
 export * from "./questions/questions.ts";
 export * from "./questions/reader.ts";
+export * from "./questions/shape.ts";
 export * from "./questions/weigh.ts";
 export * from "./raw/camera-matrix.ts";
 export * from "./raw/capture-info.ts";

@@ -20,7 +20,7 @@ const LEAST_BLUR = 0.3;
 /**
  * The capture's blur from the picture's own edges: rows and columns that go from one level to another in one step; the step of an
  * edge blurred by a Gaussian of σ has a steepest slope of 1 / (σ·√(2π)).
- * @returns standard deviation in pixels of what is sharpest, or null when there are too few clear edges.
+ * @returns standard deviation in pixels of what is sharpest, the pixels' own aperture in it; null when there are too few clear edges.
  */
 export function edgeBlur(pieces: readonly LightPiece[]): number | null {
   const blurs: number[] = [];
@@ -51,7 +51,7 @@ function blurAt(at: (k: number) => number): number | null {
   const step = Math.abs(high.mean - low.mean);
   if (step < LEAST_STEP * Math.max(high.mean, low.mean)) return null;
   if (Math.max(low.range, high.range) > LEVEL * step) return null;
-  // A slope over one whole pixel is less steep than the edge's steepest point: variance of the pixel is taken off.
+  // A slope over one whole pixel is less steep than the edge's steepest point: the variance of that is taken off.
   const spread = step / (steep * Math.sqrt(2 * Math.PI));
   const blur = Math.sqrt(Math.max(0, spread * spread - 1 / 12));
   return blur < REACH / 2 ? blur : null;

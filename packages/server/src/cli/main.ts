@@ -3,6 +3,7 @@ import { pino } from "pino";
 import { AppError } from "../errors.ts";
 import type { ImportOptions } from "./import.ts";
 import type { RenderOptions } from "./render.ts";
+import type { ShapeOptions } from "./shape.ts";
 import type { WeighOptions } from "./weigh.ts";
 
 const EXIT_FAILED = 1;
@@ -62,6 +63,17 @@ program
   .option("--out <file>", "write the recipe with what was changed")
   .option("--json", "as JSON")
   .action(async (file: string, options: WeighOptions) => (await import("./weigh.ts")).weigh(file, options));
+
+program
+  .command("shape")
+  .description("the key, ends and characteristic of a print; ways to begin with its tones; the capture's blur")
+  .argument("<file>")
+  .option("--recipe <file>", "recipe, JSON; - for the default", "-")
+  .option("--opening <id>", "begin with an opening: flat, full, hard, low, high")
+  .option("--measure-blur", "take the sharpening's radius from the picture's edges")
+  .option("--out <file>", "write the recipe with what was changed")
+  .option("--json", "as JSON")
+  .action(async (file: string, options: ShapeOptions) => (await import("./shape.ts")).shape(file, options));
 
 program
   .command("import")

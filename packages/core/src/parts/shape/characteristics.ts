@@ -54,12 +54,14 @@ export interface CharacteristicReading {
 const LOWEST = -12;
 const HIGHEST = 8;
 const STEP = 1 / 32;
+/** Densities between which the straight part is looked for: those of Zones II and VIII. */
+const STRAIGHT = [1.5, 0.24] as const;
 const LEAST_REFLECTANCE = 10 ** -3.3;
 
 /** Density of what a scene light prints as, by points, grade, characteristic and paper; not by the free curve. */
 export function characteristicDensity(shape: Shape): (stops: number) => number {
   const curve = toneCurve({ ...shape, curve: STRAIGHT_CURVE });
-  return (stops) => -Math.log10(Math.max(LEAST_REFLECTANCE, curve(stopsToLight(stops))));
+  return (stops) => Math.max(0, -Math.log10(Math.max(LEAST_REFLECTANCE, curve(stopsToLight(stops)))));
 }
 
 /** Reads the characteristic of a shape. */
@@ -70,13 +72,16 @@ export function readCharacteristic(shape: Shape): CharacteristicReading {
     const stops = LOWEST + i * STEP;
     return (density(stops) - density(stops + STEP)) / (STEP * Math.log10(2));
   });
-  // The corner of a hard clip is steeper than the line it ends, for one step; the straight part is what is steep for a stop.
+  // A black point taken off makes the darkest tones steep without end: the straight part is that of the middle zones.
   const run = Math.round(1 / STEP);
   let [gamma, sum] = [0, 0];
   slopes.forEach((slope, i) => {
     sum += slope - (i >= run ? slopes[i - run] : 0);
-    if (i >= run) gamma = Math.max(gamma, sum / run);
+    const from = LOWEST + (i + 1 - run) * STEP;
+    const isMiddle = density(from) <= STRAIGHT[0] && density(from + 1) >= STRAIGHT[1];
+    if (i >= run && isMiddle) gamma = Math.max(gamma, sum / run);
   });
+  if (gamma === 0) gamma = Math.max(...slopes.map((slope) => (Number.isFinite(slope) ? slope : 0)));
   const steep = slopes.flatMap((slope, i) => (slope >= gamma / 2 ? [LOWEST + i * STEP] : []));
   return {
     dMin: density(HIGHEST),

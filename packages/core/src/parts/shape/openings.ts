@@ -1,6 +1,6 @@
-import { printZone, stopsToLight, SENSOR_WHITE_STOPS } from "../../colour/stops.ts";
+import { printZone, stopsToLight } from "../../colour/stops.ts";
 import { rangeOf } from "../../schema/defaults.ts";
-import { DEEPEST_BLACK_STOPS, shapeSchema, type Shape } from "./schema.ts";
+import { shapeSchema, type Shape } from "./schema.ts";
 import { STRAIGHT_CURVE, toneCurve } from "./tone-curve.ts";
 
 /** How much light of a picture lies where, by share: scene stops below which a share of its pixels lies. */
@@ -92,33 +92,54 @@ export const OPENING_STARTS: readonly Partial<Shape>[] = PLANS.map(({ start }) =
 export function openings(own: Shape, measured: readonly StopsBelow[]): Opening[] {
   return PLANS.map(({ id, name, why, beyond, middle }, i) => {
     const below = measured[i];
-    const shape: Shape = {
+    let shape: Shape = {
       ...own,
       ...OPENING_STARTS[i],
       spots: own.spots.map((spot) => ({ ...spot, placed: false })),
-      blackPoint: within("blackPoint", below(beyond[0])),
-      whitePoint: within("whitePoint", below(1 - beyond[1])),
     };
-    return { id, name, why, shape: middle === null ? shape : withMiddle(shape, below(0.5), middle) };
+    // The points' reach depends on the mid point, and the middle on the points.
+    for (let round = 0; round < ROUNDS; round++) {
+      if (middle !== null) shape = withMiddle(shape, below(0.5), middle);
+      shape = withPoint(shape, "blackPoint", below(beyond[0]));
+      shape = withPoint(shape, "whitePoint", below(1 - beyond[1]));
+    }
+    return { id, name, why, shape };
   });
+}
+
+const ROUNDS = 4;
+/** Reflectances that are as good as the deepest black and as bare paper. */
+const NEAR_BLACK = 0.0005;
+const NEAR_WHITE = 0.9995;
+
+/** Gives a shape the point at which a light is just about to clip. */
+function withPoint(shape: Shape, field: "blackPoint" | "whitePoint", stops: number): Shape {
+  const { minimum, maximum } = rangeOf(shapeSchema, field);
+  const isClipped = (point: number) => {
+    const r = toneCurve({ ...shape, [field]: point })(stopsToLight(stops));
+    return field === "blackPoint" ? r <= NEAR_BLACK : r >= NEAR_WHITE;
+  };
+  // Black clips more the higher its point lies, white the lower.
+  let [safe, clipped] = field === "blackPoint" ? [minimum, maximum] : [maximum, minimum];
+  for (let i = 0; i < 24; i++) {
+    const point = (safe + clipped) / 2;
+    if (isClipped(point)) clipped = point;
+    else safe = point;
+  }
+  const step = 50;
+  const towardsSafe = field === "blackPoint" ? Math.floor(step * safe) : Math.ceil(step * safe);
+  return { ...shape, [field]: Math.min(maximum, Math.max(minimum, towardsSafe / step)) };
 }
 
 /** Gives a shape the mid point that prints a tone on a zone, or comes nearest. */
 function withMiddle(shape: Shape, stops: number, zone: number): Shape {
-  let [low, high] = [rangeOf(shapeSchema, "midPoint").minimum, rangeOf(shapeSchema, "midPoint").maximum];
+  let { minimum: low, maximum: high } = rangeOf(shapeSchema, "midPoint");
   for (let i = 0; i < 20; i++) {
     const midPoint = (low + high) / 2;
     if (printZone(toneCurve({ ...shape, midPoint })(stopsToLight(stops))) < zone) low = midPoint;
     else high = midPoint;
   }
   return { ...shape, midPoint: Math.round(50 * low) / 50 };
-}
-
-function within(field: "blackPoint" | "whitePoint", stops: number): number {
-  const { minimum, maximum } = rangeOf(shapeSchema, field);
-  const standard = field === "blackPoint" ? DEEPEST_BLACK_STOPS : SENSOR_WHITE_STOPS;
-  const wanted = Number.isFinite(stops) ? stops : standard;
-  return Math.min(maximum, Math.max(minimum, Math.round(20 * wanted) / 20));
 }
 
 /** How much light of a picture lies where, from the light itself. */
