@@ -7,6 +7,8 @@ import * as camera from "@yelm/camera";
 import * as core from "@yelm/core";
 import { banding, detail } from "./measure-detail.mjs";
 import { mixtures } from "./measure-mixtures.mjs";
+import { opening, skylines } from "./measure-opening.mjs";
+import { sharpening } from "./measure-sharpening.mjs";
 import { ROOT } from "./run.mjs";
 
 const server = await import("../packages/server/dist/index.js");
@@ -16,6 +18,8 @@ const libRaw = await createLibRaw({ wasmBinary: readFileSync(require.resolve("li
 const heap = await server.openKernels();
 const CAMERA = { ...camera.HALDEN_ONE, hotPixels: 0 };
 const BORDER = 24;
+/** Pictures of the demo with a sky that meets land. */
+const SKYLINES = ["orrow-0101.dng", "orrow-0102.dng", "orrow-0103.dng", "orrow-0110.dng", "orrow-0112.dng"];
 
 /** Balanced camera planes of a DNG by one method. */
 function demosaic({ mosaic, info }, method) {
@@ -243,4 +247,7 @@ await edges();
 await fallOff();
 await detail(heap, table);
 await banding(heap, table);
+opening(heap, table);
+await skylines(heap, table, SKYLINES);
+await sharpening(heap, table);
 await mixtures(heap, table);

@@ -7,6 +7,15 @@ import { fullRecipe, median, rawFile } from "./material.mjs";
 
 const ROUNDS = 5;
 const SLOTS = 200;
+/** Everything of Shape that works in space, on top of local contrast. */
+const SPACE = {
+  detail: { fine: 0.3, middle: 0.1, broad: 0.2 },
+  openShadows: 0.5,
+  holdHighlights: 0.4,
+  haze: 0.3,
+  scatter: { glow: 0.3, reach: 0.015, softness: 0.2 },
+  sharpening: { amount: 0.8, radius: 0.6, sparing: 0.5 },
+};
 /** A view of about a megapixel of 24, as on the bench. */
 const SCALE = 1207 / 6000;
 
@@ -19,7 +28,12 @@ export async function measureStages() {
   const { info } = await server.openCapture(heap, raw, "bench.dng", () => (place, halves) => tiles.set(core.tileKey(place), halves)); // prettier-ignore
   const size = { width: info.width, height: info.height };
   const source = { size, tile: (place) => tiles.get(core.tileKey(place)) };
-  const recipe = { ...(await fullRecipe()), ground: { ...core.defaultRecipe().ground, angleDegrees: 1.2, calm: 0.3 } };
+  const full = await fullRecipe();
+  const recipe = {
+    ...full,
+    shape: { ...full.shape, ...SPACE },
+    ground: { ...core.defaultRecipe().ground, angleDegrees: 1.2, calm: 0.3 },
+  };
   const perPixel = new Map();
   const whole = [];
   for (let round = 0; round < ROUNDS; round++) {

@@ -2,6 +2,7 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import { lightToStops, stopsToLight } from "../../colour/stops.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
+import { SRGB_TRANSFER } from "../../colour/transfer.ts";
 import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
@@ -189,4 +190,23 @@ test("with all of it on, a coarse view shows what the full size does", () => {
   worst.sort((a, b) => a - b);
   expect(sum / worst.length).toBeLessThan(0.03);
   expect(worst[Math.floor(0.99 * worst.length)]).toBeLessThan(0.2);
+});
+
+test("a smooth ramp through everything comes out without a step", () => {
+  const engine = engineOf((x) => stopsToLight(-9 + 11.4 * x));
+  const recipe = shaped({
+    ...OPEN,
+    localContrast: { low: 0.5, mid: 0.5, high: 0.5 },
+    detail: { fine: 0.5, middle: 0.3, broad: 0.5 },
+    haze: 0.4,
+    scatter: { glow: 0.4, reach: 0.02, softness: 0.4 },
+    sharpening: { amount: 1, radius: 0.7, sparing: 0.5 },
+    characteristic: "film",
+  });
+  const row = engine.renderReflectance(engine.prepare(recipe), { ...WHOLE, y: 400, height: 1 });
+  const codes = Array.from(row, (r) => 255 * SRGB_TRANSFER.encode(Math.min(1, r)));
+  for (let x = 1; x < codes.length; x++) {
+    expect([x, codes[x] - codes[x - 1] < 1.5]).toEqual([x, true]);
+    expect([x, codes[x] - codes[x - 1] > -0.05]).toEqual([x, true]);
+  }
 });
