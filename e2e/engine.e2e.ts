@@ -47,6 +47,10 @@ async function printsByFile(): Promise<PrintRecord[]> {
   return FILES.map((file) => prints.find((p) => p.negativeId === negatives.find((n) => n.fileName === file)!.id)!);
 }
 
+/** One move acts on all tones alike, the other one does not. */
+const EVEN = { zones: { from: 0, to: 10 }, byZone: new Array<number>(11).fill(0) };
+const BY_ZONE = { zones: { from: 2, to: 10 }, byZone: [0, 0, 0, 0.3, 0, -0.2, 0, 0, 0, 0, 0] };
+
 /** Gives a print a recipe that uses every stage. */
 async function makeBusy(id: string, seed: number): Promise<Recipe> {
   const { recipe, head } = await yelm.get<PrintRecord & { head: string }>(`/prints/${id}`);
@@ -56,7 +60,7 @@ async function makeBusy(id: string, seed: number): Promise<Recipe> {
     [0.6, 0.2, 0.7],
   ];
   const brush = { kind: "brush", strokes: [{ id: "s1", radius: 0.1, softness: 1, flow: 0.4, erase: false, points }] };
-  const move = { on: true, amountPercent: 100, invert: false };
+  const move = { on: true, amountPercent: 100, invert: false, ...EVEN };
   const value = (path: string, v: unknown) => ({ op: "set", path, value: v });
   const changes = [
     value("ground/angleDegrees", seed),
@@ -65,8 +69,18 @@ async function makeBusy(id: string, seed: number): Promise<Recipe> {
     value("shape/grade", 2.8),
     value("shape/characteristic", "film"),
     value("shape/localContrast", { low: 0.3, mid: 0.4, high: -0.2 }),
+    value("shape/detail", { fine: 0.3, middle: 0, broad: 0.2 }),
+    value("shape/openShadows", 0.5),
+    value("shape/haze", 0.3),
+    value("shape/scatter", { glow: 0.2, reach: 0.02, softness: 0.2 }),
+    value("shape/sharpening/amount", 0.7),
     { op: "put", list: "light/moves", item: { ...move, id: "e", name: "E", stops: 0.7, shape: ellipse }, after: null },
-    { op: "put", list: "light/moves", item: { ...move, id: "b", name: "B", stops: -1, shape: brush }, after: "e" },
+    {
+      op: "put",
+      list: "light/moves",
+      item: { ...move, ...BY_ZONE, id: "b", name: "B", stops: -1, shape: brush },
+      after: "e",
+    },
     value("finish/grain/granularity", 14),
     value("finish/toning/toner", "selenium"),
     value("finish/edgeBurn/stops", -0.5),

@@ -26,6 +26,9 @@ export async function rawFile(megapixels) {
   return path;
 }
 
+/** A move acts on all tones alike. */
+const EVEN = { zones: { from: 0, to: 10 }, byZone: new Array(11).fill(0) };
+
 /** Six families of colours, all moved. */
 const FAMILIES = [
   ["brick", 40, 0.16, 0.55, 0.6],
@@ -50,11 +53,11 @@ export async function fullRecipe() {
   const { defaultRecipe } = await import("../../packages/core/dist/index.js");
   const base = defaultRecipe();
   const ellipse = (i) => ({
-    id: `e${i}`, name: `Ellipse ${i}`, on: true, stops: i % 2 ? 0.5 : -0.7, amountPercent: 100, invert: false,
+    id: `e${i}`, name: `Ellipse ${i}`, on: true, stops: i % 2 ? 0.5 : -0.7, amountPercent: 100, invert: false, ...EVEN,
     shape: { kind: "ellipse", x: 0.2 + 0.15 * i, y: 0.2 + 0.08 * i, radiusX: 0.2, radiusY: 0.14, angleDegrees: 20 * i, softness: 0.9 },
   }); // prettier-ignore
   const brush = (i) => ({
-    id: `b${i}`, name: `Brush ${i}`, on: true, stops: -0.5, amountPercent: 100, invert: false,
+    id: `b${i}`, name: `Brush ${i}`, on: true, stops: -0.5, amountPercent: 100, invert: false, ...EVEN,
     shape: { kind: "brush", strokes: Array.from({ length: 8 }, (_, k) => ({ id: `s${k}`, radius: 0.06, softness: 1, flow: 0.2, erase: false, points: Array.from({ length: 12 }, (_, p) => [0.1 + 0.07 * p, 0.1 * i + 0.05 * k, 1]) })) },
   }); // prettier-ignore
   return {
@@ -90,7 +93,7 @@ export async function paintedRecipe() {
     return { id: `s${k}`, radius: 0.015 + 0.06 * random(), softness, flow: 0.3, erase: random() < 0.15, points };
   };
   const moves = Array.from({ length: 20 }, (_, m) => ({
-    id: `m${m}`, name: `Brush ${m}`, on: true, stops: m % 2 ? 0.4 : -0.4, amountPercent: 100, invert: false,
+    id: `m${m}`, name: `Brush ${m}`, on: true, stops: m % 2 ? 0.4 : -0.4, amountPercent: 100, invert: false, ...EVEN,
     shape: { kind: "brush", strokes: Array.from({ length: 15 }, stroke) },
   })); // prettier-ignore
   return { ...recipe, light: { moves } };

@@ -1,3 +1,4 @@
+import { betweenx4 } from "./math";
 import { betweenRows, stretchRow } from "./stretch";
 
 // Shapes of light. Coordinates are negative fractions; a frame pixel (x, y) lies at (ax·x + bx·y + cx, ay·x + by·y + cy).
@@ -159,6 +160,31 @@ export function addScaled(out: usize, stride: i32, mask: usize, maskStride: i32,
       const at = <usize>x << 2;
       const term = f32x4.mul(f32x4.nearest(f32x4.mul(g, v128.load(from + at))), step);
       v128.store(to + at, f32x4.add(v128.load(to + at), term));
+    }
+  }
+}
+
+/**
+ * out += mask · table(tone) in a rectangle, in straight lines between the table's `count` nodes, `perStop` a stop from `lowest`
+ * up; beyond them its ends. With `invert` the mask is 1 − mask. Up to three values beyond each row's end are written.
+ */
+export function addByTone(
+  out: usize, stride: i32, mask: usize, maskStride: i32, tones: usize, toneStride: i32, width: i32, height: i32,
+  table: usize, lowest: f32, perStop: f32, count: i32, invert: i32,
+): void {
+  const last = f32x4.splat(<f32>(count - 1) - <f32>0.0001);
+  for (let y = 0; y < height; y++) {
+    const to = out + (<usize>(y * stride) << 2), from = mask + (<usize>(y * maskStride) << 2);
+    const tone = tones + (<usize>(y * toneStride) << 2);
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      let m = v128.load(from + at);
+      if (invert) m = f32x4.sub(f32x4.splat(1), m);
+      const place = f32x4.mul(f32x4.sub(v128.load(tone + at), f32x4.splat(lowest)), f32x4.splat(perStop));
+      const inside = f32x4.pmin(last, f32x4.pmax(f32x4.splat(0), place));
+      const whole = f32x4.floor(inside);
+      const index = i32x4.shl(i32x4.trunc_sat_f32x4_s(whole), 2);
+      v128.store(to + at, f32x4.add(v128.load(to + at), f32x4.mul(m, betweenx4(table, index, f32x4.sub(inside, whole)))));
     }
   }
 }

@@ -26,3 +26,11 @@ export function formatSigned(value: number, digits: number): string {
   const text = Math.abs(value).toFixed(digits);
   return Number(text) === 0 ? text : (value < 0 ? "−" : "+") + text;
 }
+
+const NUMERALS = ["0", "I", "II", "III", "IV", "V", "VI", "VII", "VIII", "IX", "X"] as const;
+
+/** A zone 0–10 as a Roman numeral to a third: "V", "V⅓". */
+export function formatZone(zone: number): string {
+  const thirds = Math.round(Math.min(10, Math.max(0, zone)) * 3);
+  return NUMERALS[Math.floor(thirds / 3)] + ["", "⅓", "⅔"][thirds % 3];
+}

@@ -1,7 +1,14 @@
 import { groundQuestions } from "./ground.ts";
+import { lightQuestions } from "./light.ts";
 import { pictureQuestions } from "./picture.ts";
 import { shapeQuestions } from "./shape.ts";
 import { weighQuestions } from "./weigh.ts";
 
 /** Everything that can be asked about a negative and a recipe. A new question is an entry in one of these. */
-export const QUESTIONS = { ...pictureQuestions, ...groundQuestions, ...weighQuestions, ...shapeQuestions };
+export const QUESTIONS = {
+  ...pictureQuestions,
+  ...groundQuestions,
+  ...weighQuestions,
+  ...shapeQuestions,
+  ...lightQuestions,
+};

@@ -2,11 +2,13 @@ import { Type } from "@sinclair/typebox";
 import type { KernelHeap } from "../kernels/heap.ts";
 import { brush } from "./brush.ts";
 import { ellipse } from "./ellipse.ts";
+import { outline } from "./outline.ts";
 import { ramp } from "./ramp.ts";
 import type { Box, Carry, MaskGrid, ShapeKind } from "./shape.ts";
+import { whole } from "./whole.ts";
 
 /** Every kind of shape. A new one is a file and a line here. */
-const KINDS = [ellipse, brush, ramp] as const;
+const KINDS = [ellipse, brush, ramp, outline, whole] as const;
 
 type Kind = (typeof KINDS)[number];
 /** A shape on the flat picture: where something acts, and how much. */

@@ -2,11 +2,13 @@ import type { ActFacts } from "../keys/act-facts.ts";
 import type { MaskShape, ShapeName } from "@yelm/core";
 import { brushTool } from "./brush.tsx";
 import { ellipseTool } from "./ellipse.tsx";
+import { outlineTool } from "./outline.tsx";
 import { rampTool } from "./ramp.tsx";
 import type { ShapeTool } from "./shape-tool.ts";
+import { wholeTool } from "./whole.tsx";
 
 /** Every kind of shape as it is drawn and pulled, in the order in which they are offered. A new one is a file and a line here. */
-const TOOLS = [brushTool, ellipseTool, rampTool] as const;
+const TOOLS = [brushTool, ellipseTool, rampTool, outlineTool, wholeTool] as const;
 
 export const SHAPE_TOOLS = TOOLS as unknown as readonly ShapeTool<MaskShape>[];
 

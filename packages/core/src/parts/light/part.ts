@@ -1,7 +1,7 @@
 import { carryShape, shapeWords } from "../../shapes/shapes.ts";
 import type { Part } from "../part.ts";
-import { formatStops } from "../words.ts";
-import { lightStage } from "./light-stage.ts";
+import { formatStops, formatZone } from "../words.ts";
+import { lightBaseStage, lightStage } from "./light-stage.ts";
 import { prepareLight } from "./print.ts";
 import { lightSchema, type Light, type LightMove } from "./schema.ts";
 
@@ -10,7 +10,7 @@ export const lightPart: Part<Light, "light"> = {
   station: "Light",
   schema: lightSchema,
   prepare: prepareLight,
-  stages: [lightStage],
+  stages: [lightBaseStage, lightStage],
   viewStages: [],
   describe: ({ moves }) => moves.map((move) => ({ id: `move:${move.id}`, text: describeMove(move) })),
   lines: {},
@@ -27,5 +27,9 @@ function describeMove(move: LightMove): string {
   const how = shapeWords(move.shape);
   const part = move.amountPercent === 100 ? "" : ` at ${move.amountPercent} %`;
   const where = move.invert ? `outside the ${how}` : how;
-  return `${move.name} ${formatStops(move.stops)}${part}, ${where}${move.on ? "" : " (off)"}`;
+  const { from, to } = move.zones;
+  const zones = from > 0 || to < 10 ? `, zones ${formatZone(from)} to ${formatZone(to)} only` : "";
+  const own = move.byZone.filter((stops) => stops !== 0).length;
+  const built = own > 0 ? `, ${own} ${own === 1 ? "zone" : "zones"} by itself` : "";
+  return `${move.name} ${formatStops(move.stops)}${part}, ${where}${zones}${built}${move.on ? "" : " (off)"}`;
 }

@@ -16,11 +16,13 @@ export interface GuidedBase<P extends GraphPrint> {
 /**
  * The edge-keeping base of the light, as the self-guided filter's local line with a Gaussian window (He, Sun, Tang 2010;
  * on a coarser level, as in He and Sun 2015): base = slope·L + offset in stops.
+ * @param of - the stage whose light it is the base of.
  * @param window - its standard deviation, as a fraction of the negative's long edge.
  * @param widestPx - the base is computed on the level where the window is at most this wide, pixels.
  */
 export function guidedBase<P extends GraphPrint>(
   name: string,
+  of: string,
   window: number,
   widestPx: number,
   isActive: (print: P) => boolean,
@@ -31,14 +33,14 @@ export function guidedBase<P extends GraphPrint>(
   const surroundings = (print: P, level: number, { x, y, width, height }: Rect): Need<P> => {
     const margin = gaussianTaps(windowPx(print, level)).length - 1;
     const rect = { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
-    return { stage: "haze", level, rect: shifted(rect) };
+    return { stage: of, level, rect: shifted(rect) };
   };
   const stage: Stage<P> = {
     name,
     grid: "frame",
     planes: 2,
     costNs: 40,
-    after: "haze",
+    after: of,
     reads: () => [window, EDGE_STOPS],
     isActive,
     needs: (print, level, rect) => [surroundings(print, level, rect)],

@@ -28,8 +28,8 @@ const hasMiddle = (print: LocalPrint) => {
 const hasBroad = ({ recipe: { shape } }: LocalPrint) =>
   shape.detail.broad !== 0 || shape.openShadows !== 0 || shape.holdHighlights !== 0;
 
-const fine = guidedBase<LocalPrint>("fine-base", 0.0012, 1, hasFine);
-const middle = guidedBase<LocalPrint>("base", 0.008, 5, hasMiddle);
+const fine = guidedBase<LocalPrint>("fine-base", "haze", 0.0012, 1, hasFine);
+const middle = guidedBase<LocalPrint>("base", "haze", 0.008, 5, hasMiddle);
 const toneBase = toneBaseStage<LocalPrint>(hasBroad);
 
 /** Contrast in space: detail about edge-keeping bases, by tone and by scale, and what belongs to the tone base. */

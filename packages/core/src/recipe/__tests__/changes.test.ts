@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import { describe, expect, test } from "@jest/globals";
 import { Ajv } from "ajv";
 import { seeded } from "../../kernels/__tests__/open-heap.ts";
-import type { LightMove } from "../../parts/light/schema.ts";
+import { evenZones, type LightMove } from "../../parts/light/schema.ts";
 import { newShape } from "../../shapes/shapes.ts";
 import { applyChanges, ChangeError, changesBetween, isConflict, type RecipeChange } from "../changes.ts";
 import { defaultRecipe } from "../defaults.ts";
@@ -13,7 +13,7 @@ import { RECIPE_VERSION, recipeSchema, type Recipe } from "../schema.ts";
 import { upgradeRecipe } from "../upgrade.ts";
 
 const move = (id: string, stops = 0.5): LightMove => ({
-  id, name: `Move ${id}`, on: true, stops, amountPercent: 100, invert: false, shape: newShape("brush", 0.4, 0.3),
+  id, name: `Move ${id}`, on: true, stops, amountPercent: 100, invert: false, ...evenZones(), shape: newShape("brush", 0.4, 0.3),
 }); // prettier-ignore
 const withMoves = (...moves: LightMove[]): Recipe => ({ ...defaultRecipe(), light: { moves } });
 const brush = move("b");

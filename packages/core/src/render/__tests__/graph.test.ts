@@ -4,6 +4,7 @@ import { openHeap } from "../../kernels/__tests__/open-heap.ts";
 import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
+import { evenZones } from "../../parts/light/schema.ts";
 import { Engine } from "../engine.ts";
 import { PIPELINE } from "../pipeline.ts";
 import { SlotStore } from "../../graph/slots.ts";
@@ -64,7 +65,11 @@ function busyRecipe(more: Partial<Recipe["shape"]> = {}): Recipe {
       areas: [{ ...areaWeights, id: "s", name: "sky", on: true, invert: false, shape: { ...ellipse, y: 0.1 } }],
     },
     shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 }, ...more },
-    light: { moves: [{ id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, shape: ellipse }] },
+    light: {
+      moves: [
+        { id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, ...evenZones(), shape: ellipse },
+      ],
+    },
   };
 }
 
@@ -147,7 +152,7 @@ describe("moves are summed on coarser grids, and from what was summed before", (
   const base = defaultRecipe();
   const ground = { ...base.ground, angleDegrees: 1.5 };
   const stroke = (id: string, softness: number, points: [number, number, number][], erase = false) => ({ id, radius: 0.09, softness, flow: 0.6, erase, points }); // prettier-ignore
-  const move = (id: string, stops: number, shape: Recipe["light"]["moves"][number]["shape"], invert = false) => ({ id, name: id, on: true, stops, amountPercent: 100, invert, shape }); // prettier-ignore
+  const move = (id: string, stops: number, shape: Recipe["light"]["moves"][number]["shape"], invert = false) => ({ id, name: id, on: true, stops, amountPercent: 100, invert, ...evenZones(), shape }); // prettier-ignore
   const line = (n: number): [number, number, number][] => Array.from({ length: n }, (_, i) => [0.2 + 0.05 * i, 0.3 + 0.02 * i, 1]); // prettier-ignore
   const brush = (...strokes: ReturnType<typeof stroke>[]) => ({ kind: "brush" as const, strokes });
   const ellipse = {

@@ -55,7 +55,7 @@ function fullRecipe(): Recipe {
           pinned: false,
         },
       ],
-      areas: SHAPE_NAMES.map((kind, i) => ({
+      areas: SHAPE_NAMES.slice(0, 3).map((kind, i) => ({
         id: `a${i}`, name: kind, on: true, invert: false, shape: newShape(kind, 0.3 + 0.2 * i, 0.4), by, red: red + 0.3, green, blue, film,
       })), // prettier-ignore
     },
@@ -74,7 +74,8 @@ function fullRecipe(): Recipe {
     },
     light: {
       moves: SHAPE_NAMES.map((kind, i) => ({
-        id: `m${i}`, name: kind, on: true, stops: 0.7, amountPercent: 80, invert: i === 1, shape: newShape(kind, 0.6 - 0.2 * i, 0.35),
+        id: `m${i}`, name: kind, on: true, stops: 0.7, amountPercent: 80, invert: i === 1, shape: newShape(kind, 0.6 - 0.1 * i, 0.35),
+        zones: { from: i === 0 ? 3 : 0, to: 10 }, byZone: new Array<number>(11).fill(i === 3 ? 0.2 : 0),
       })), // prettier-ignore
     },
     finish: {
@@ -117,6 +118,7 @@ function otherValue({ enum: words, minimum = 0, maximum = 1, type }: Detail, val
     return value + step <= maximum ? value + step : value - step;
   }
   if (value === null) return { centreX: 0, centreY: 0, width: 0.6, height: 0.5 };
+  if (Array.isArray(value) && typeof value[0] === "number") return value.map((v: number) => v + 0.3);
   if (Array.isArray(value)) return (value as number[][]).map((point, i) => (i === 1 || value.length === 1 ? [point[0] + 0.01, ...point.slice(1).map((v) => 0.9 * v)] : point)); // prettier-ignore
   return null;
 }

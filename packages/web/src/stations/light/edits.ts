@@ -1,4 +1,4 @@
-import { lightMoveSchema, type LightMove, type MaskShape, type Recipe } from "@yelm/core";
+import { evenZones, lightMoveSchema, rangeOf, type LightMove, type MaskShape, type Recipe } from "@yelm/core";
 import { toolOf } from "../../shapes/shape-tools.ts";
 import { freeName, kindName } from "../../shapes/stack.ts";
 import { newId, shifted } from "../../shapes/stack-edits.ts";
@@ -14,6 +14,7 @@ export function newMove(moves: readonly LightMove[], shape: MaskShape): LightMov
     stops: toolOf(shape.kind).firstStops,
     amountPercent: 100,
     invert: false,
+    ...evenZones(),
     shape,
   };
 }
@@ -49,4 +50,14 @@ export function duplicateMove(
 /** Moves a move one place earlier (−1) or later (+1); at the ends nothing happens. */
 export function shiftMove(recipe: Recipe, id: string, by: -1 | 1): Recipe {
   return { ...recipe, light: { moves: shifted(recipe.light.moves, id, by) } };
+}
+
+/** All moves at a share of their amounts. */
+export function scaleMoves(recipe: Recipe, share: number): Recipe {
+  const { minimum, maximum } = rangeOf(lightMoveSchema, "amountPercent");
+  const scaled = (percent: number) => Math.min(maximum, Math.max(minimum, Math.round(percent * share)));
+  return {
+    ...recipe,
+    light: { moves: recipe.light.moves.map((move) => ({ ...move, amountPercent: scaled(move.amountPercent) })) },
+  };
 }

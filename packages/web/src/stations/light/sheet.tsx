@@ -1,4 +1,4 @@
-import { formatStops, lightMoveSchema, rangeOf, shapeWords, type LightMove } from "@yelm/core";
+import { formatStops, isByTone, lightMoveSchema, rangeOf, shapeWords, type LightMove } from "@yelm/core";
 import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
 import { asStops } from "../../controls/formats.ts";
@@ -9,10 +9,13 @@ import { benchView } from "../../picture/bench-view.ts";
 import { removeShape, ShapeGroup, ShapeList } from "../../shapes/shape-list.tsx";
 import { ShapeToolRow } from "../../shapes/tool-row.tsx";
 import { LIGHT_ACTS } from "./acts.ts";
-import { changeMove, duplicateMove } from "./edits.ts";
+import { changeMove, duplicateMove, scaleMoves } from "./edits.ts";
 import { LIGHT_STACK } from "./stack.ts";
+import { ZonesOfMove } from "./zones-of-move.tsx";
 
 const A_LITTLE_STOPS = 1 / 6;
+const SOME_STOPS = 1 / 3;
+const MUCH_STOPS = 2 / 3;
 /** Stops that fill a row's bar. */
 const FULL_BAR_STOPS = 1.5;
 
@@ -23,6 +26,9 @@ export function LightStation() {
   const index = moves.findIndex((move) => move.id === moveId);
   const active = moves[index] as LightMove | undefined;
   const find = (id: string) => moves.find((move) => move.id === id)!;
+  const session = useSession();
+  const halveAll = () => session.change("Light", "All moves halved", (recipe) => scaleMoves(recipe, 0.5));
+  useAct({ ...LIGHT_ACTS["halve-all"], enabled: moves.length > 0, run: halveAll });
   return (
     <>
       <ShapeToolRow stack={LIGHT_STACK} active={active && { ...active, label: "" }} />
@@ -39,13 +45,19 @@ export function LightStation() {
           aside={(id) => <StopsBar stops={find(id).stops} active={id === moveId} />}
         />
       )}
+      {moves.length > 1 && (
+        <button className="act -mx-2" title="Every move at half its amount" onClick={halveAll}>
+          Halve all <Keys of={LIGHT_ACTS["halve-all"]} />
+        </button>
+      )}
       {active && <MoveGroup key={active.id} move={active} number={index + 1} />}
     </>
   );
 }
 
-function moreOf({ shape, invert, amountPercent }: LightMove): string {
-  const words = invert ? `outside ${shapeWords(shape)}` : shapeWords(shape);
+function moreOf(move: LightMove): string {
+  const { shape, invert, amountPercent } = move;
+  const words = `${invert ? `outside ${shapeWords(shape)}` : shapeWords(shape)}${isByTone(move) ? ", by zone" : ""}`;
   return amountPercent === 100 ? words : `${words}, ${amountPercent} %`;
 }
 
@@ -90,6 +102,10 @@ function MoveGroup({ move, number }: { move: LightMove; number: number }) {
   };
   const less = () => setStops("Stops", (s) => s - A_LITTLE_STOPS);
   const more = () => setStops("Stops", (s) => s + A_LITTLE_STOPS);
+  useAct({ ...LIGHT_ACTS["some-less"], run: () => setStops("Stops", (s) => s - SOME_STOPS) });
+  useAct({ ...LIGHT_ACTS["some-more"], run: () => setStops("Stops", (s) => s + SOME_STOPS) });
+  useAct({ ...LIGHT_ACTS["much-less"], run: () => setStops("Stops", (s) => s - MUCH_STOPS) });
+  useAct({ ...LIGHT_ACTS["much-more"], run: () => setStops("Stops", (s) => s + MUCH_STOPS) });
   const halve = () => setStops("Half", (s) => s / 2);
   const opposite = () => setStops("Opposite", (s) => -s);
   const invert = () => change("Side", (old) => ({ ...old, invert: !old.invert }));
@@ -138,6 +154,7 @@ function MoveGroup({ move, number }: { move: LightMove; number: number }) {
           {move.invert ? "Outside" : "Inside"} <Keys of={LIGHT_ACTS.invert} />
         </button>
       </div>
+      <ZonesOfMove move={move} />
     </ShapeGroup>
   );
 }

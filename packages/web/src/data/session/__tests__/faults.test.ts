@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
-import { newShape, type LightMove, type Recipe } from "@yelm/core";
+import { evenZones, newShape, type LightMove, type Recipe } from "@yelm/core";
 import type { EditSession } from "../session.ts";
 import { Browser, RealServer, seeded, Window, type Weather } from "./world.ts";
 
@@ -38,7 +38,7 @@ function act(name: Name, random: () => number, recipe: Recipe): [label: string, 
     return ["Tone", { ...recipe, shape: name === "a" ? { ...shape, grade: 1 + amount } : { ...shape, midPoint: amount } }]; // prettier-ignore
   if (roll < 0.7 || own.length === 0) {
     const move: LightMove = {
-      id: `${name}${++made}`, name: `Move ${made}`, on: true, stops: amount, amountPercent: 100, invert: false, shape: newShape("ellipse", amount, 0.4),
+      id: `${name}${++made}`, name: `Move ${made}`, on: true, stops: amount, amountPercent: 100, invert: false, ...evenZones(), shape: newShape("ellipse", amount, 0.4),
     }; // prettier-ignore
     return ["New move", { ...recipe, light: { moves: [...light.moves, move] } }];
   }
