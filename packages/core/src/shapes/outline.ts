@@ -1,5 +1,6 @@
 import { Type, type Static } from "@sinclair/typebox";
 import { applyAffine, invertAffine } from "../maths/affine.ts";
+import { rangeOf } from "../schema/defaults.ts";
 import { group, number } from "../schema/fields.ts";
 import { PLACE_RANGE, withinPlaces, type ShapeKind } from "./shape.ts";
 
@@ -23,6 +24,8 @@ export const outlineSchema = group(
   "An outline, drawn freehand or corner by corner.",
 );
 export type OutlineShape = Static<typeof outlineSchema>;
+
+const SPREAD = rangeOf(outlineSchema, "spread");
 
 export const outline: ShapeKind<OutlineShape> = {
   kind: "outline",
@@ -54,7 +57,7 @@ export const outline: ShapeKind<OutlineShape> = {
     const bottom = Math.min(height - 1, Math.floor(Math.max(...ys) + half));
     const left = Math.max(0, Math.ceil(Math.min(...xs) - half));
     const right = Math.min(width - 1, Math.floor(Math.max(...xs) + half));
-    const squares = new Float32Array(width);
+    const squares = new Float64Array(width);
     for (let y = top; y <= bottom; y++) {
       squares.fill(half * half);
       const crossings: number[] = [];
@@ -93,20 +96,29 @@ export const outline: ShapeKind<OutlineShape> = {
     };
   },
   fade: ({ spread }) => spread,
-  carry: (shape, carry) => ({
-    ...shape,
-    points: shape.points.map(([x, y]) => {
-      const [px, py] = carry(x, y);
-      return [withinPlaces(px), withinPlaces(py)];
-    }),
-  }),
+  carry(shape, carry) {
+    const points = shape.points.map(([x, y]) => carry(x, y));
+    const grown = shape.points.length < 3 ? 1 : sizeOf(points) / Math.max(1e-9, sizeOf(shape.points));
+    return {
+      ...shape,
+      points: points.map(([x, y]) => [withinPlaces(x), withinPlaces(y)]),
+      spread: Math.min(SPREAD.maximum, Math.max(SPREAD.minimum, shape.spread * grown)),
+    };
+  },
   words: () => "outline",
   isDrawn: ({ points }) => points.length >= 3,
 };
 
+/** Mean distance of places from their middle. */
+function sizeOf(points: readonly (readonly [number, number])[]): number {
+  const mean = (axis: 0 | 1) => points.reduce((sum, point) => sum + point[axis], 0) / points.length;
+  const [cx, cy] = [mean(0), mean(1)];
+  return points.reduce((sum, [x, y]) => sum + Math.hypot(x - cx, y - cy), 0) / points.length;
+}
+
 /** Lowers the squared distances of a row to those from a side, where that is nearer. */
 function nearer(
-  squares: Float32Array,
+  squares: Float64Array,
   y: number,
   [ax, ay]: readonly [number, number],
   [bx, by]: readonly [number, number],
