@@ -3,7 +3,6 @@ import { fileURLToPath } from "node:url";
 import { expect, test } from "@jest/globals";
 import {
   cubicWeights,
-  defaultRecipe,
   Engine,
   luminanceToLightness,
   scaledSize,
@@ -14,7 +13,7 @@ import {
 } from "@yelm/core";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
-import { mergeRecipe } from "../services/demo.ts";
+import { wholeRecipe } from "../services/demo.ts";
 
 const DEMO = fileURLToPath(new URL("../../../../demo/", import.meta.url));
 const ZOOMS = [0.23, 0.12];
@@ -75,7 +74,7 @@ test("every demo print at three zooms: the preview is the full render seen from 
     const tiles: LinearTiles = { size, tile: (place) => kept.get(key(place))! };
     const engine = new Engine(heap, tiles);
     for (const { name, recipe: part } of prints) {
-      const recipe = mergeRecipe(defaultRecipe(), part) as Recipe;
+      const recipe = wholeRecipe(part) as Recipe;
       recipe.finish.grain.granularity = 0;
       recipe.shape.localContrast = { low: 0.3, mid: 0.3, high: 0.1 };
       const print = engine.prepare(recipe);

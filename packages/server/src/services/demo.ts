@@ -1,6 +1,6 @@
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
-import { defaultRecipe } from "@yelm/core";
+import { defaultRecipe, upgradeRecipe } from "@yelm/core";
 import { checkRecipe } from "../validate.ts";
 import type { Context } from "./context.ts";
 import { importCopy } from "./negatives.ts";
@@ -37,15 +37,21 @@ export async function importDemo(context: Context, folder: string, say: (line: s
     const { negative } = await importCopy(context, roll.id, join(folder, "negatives", file), name);
     say(`imported ${file}, ${name}`);
     for (const print of prints) {
-      const recipe = checkRecipe(mergeRecipe(defaultRecipe(), print.recipe));
+      const recipe = checkRecipe(wholeRecipe(print.recipe));
       const { id } = await createPrint(context, { negativeId: negative.id, name: print.name, recipe });
       if (print.cover) await placePrint(context, id, print.cover);
     }
   }
 }
 
+/** A recipe of which only some fields are said, in its lists too: the rest is as in a fresh one. */
+export function wholeRecipe(part: object): unknown {
+  // Older than any: whatever is not there is filled in.
+  return upgradeRecipe({ ...mergeRecipe(defaultRecipe(), part), version: 0 });
+}
+
 /** Fills the gaps of a partial recipe from a whole one; lists are taken as they are. */
-export function mergeRecipe(base: object, part: object): object {
+function mergeRecipe(base: object, part: object): object {
   const out: Record<string, unknown> = { ...base };
   for (const [key, value] of Object.entries(part)) {
     const below = out[key];
