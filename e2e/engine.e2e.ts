@@ -3,6 +3,7 @@ import { join } from "node:path";
 import {
   Engine,
   exactLevel,
+  factsOf,
   levelCount,
   scaledSize,
   type LinearTiles,
@@ -33,12 +34,12 @@ async function openHere(file: string) {
   const kept = new Map<string, Uint16Array>();
   const key = ({ level, column, row }: TilePlace) => `${level}/${column}/${row}`;
   let size: Size = { width: 0, height: 0 };
-  await openCapture(heap, join(ROOT, "demo/negatives", file), file, (info) => {
-    size = { width: info.width, height: info.height };
+  const { info } = await openCapture(heap, join(ROOT, "demo/negatives", file), file, (whole) => {
+    size = { width: whole.width, height: whole.height };
     return (place, halves) => void kept.set(key(place), halves);
   });
   const tiles: LinearTiles = { size, tile: (place) => kept.get(key(place))! };
-  return { engine: new Engine(heap, tiles), size };
+  return { engine: new Engine(heap, tiles, factsOf(info)), size };
 }
 
 async function printsByFile(): Promise<PrintRecord[]> {

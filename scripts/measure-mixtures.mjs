@@ -63,7 +63,7 @@ export async function open(heap, bytes, file) {
     const { info } = await server.openCapture(heap, join(folder, file), file, sink);
     const size = { width: info.width, height: info.height };
     const source = { size, tile: (place) => tiles.get(core.tileKey(place)) };
-    return { info, size, engine: new core.Engine(heap, source, core.factsOf(info)) };
+    return { info, size, source, engine: new core.Engine(heap, source, core.factsOf(info)) };
   } finally {
     rmSync(folder, { recursive: true });
   }

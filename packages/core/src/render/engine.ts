@@ -12,6 +12,8 @@ import { PIPELINE } from "./pipeline.ts";
 import { PLAIN_FACTS, type NegativeFacts } from "../parts/ground/facts.ts";
 import { COLOUR_MATRIX, colourTable, Preparer, type PreparedPrint } from "./prepare.ts";
 import type { Block } from "../graph/stage.ts";
+import { maskGrid } from "../shapes/prepared.ts";
+import { drawMask, type MaskShape } from "../shapes/shapes.ts";
 import { TILE_SIZE, type LinearTiles, type TilePlace, levelSize } from "../tiles/tiles.ts";
 import type { View } from "../tiles/view.ts";
 import type { Rect } from "../maths/rect.ts";
@@ -145,6 +147,18 @@ export class Engine {
   renderWorking(print: PreparedPrint, view: View): [Float32Array, Float32Array, Float32Array] {
     const [red, green, blue] = this.#channels(print).map((channel) => this.renderLight(channel, view));
     return [red, green, blue];
+  }
+
+  /** How much of each of some shapes, 0–1, lies at a place of the frame, full-size pixels. */
+  masksAt({ negative, frame }: PreparedPrint, shapes: readonly MaskShape[], x: number, y: number): number[] {
+    return this.#withinMark(() => {
+      const grid = { ...maskGrid({ negative, frame }, 0, { x, y, width: 4, height: 1 }), width: 4 };
+      const out = this.#heap.allocate(16);
+      return shapes.map((shape) => {
+        drawMask(this.#heap, shape, grid, out);
+        return this.#heap.floats(out, 1)[0];
+      });
+    });
   }
 
   /** One print for each colour: exposure and geometry only. */

@@ -15,9 +15,11 @@ export interface Spot extends Probe {
   /** Pane place, CSS pixels. */
   readonly x: number;
   readonly y: number;
+  /** The same in full-size pixels of the frame. */
+  readonly frameX: number;
+  readonly frameY: number;
 }
 
-/** State of the bench that is not part of the print. */
 /** An amount that a test strip can be made of. */
 export interface AmountInHand {
   readonly label: string;
@@ -34,6 +36,7 @@ export interface AmountNow {
   readonly onEnd: () => void;
 }
 
+/** State of the bench that is not part of the print. */
 export interface BenchView {
   readonly zoom: Zoom;
   /** Device pixels per picture pixel at present, whatever `zoom` says. */
@@ -68,6 +71,8 @@ export interface BenchView {
   readonly tried: Recipe | null;
   /** The pinned spot in hand. */
   readonly spotId: string | null;
+  /** Whether the burn map is held. */
+  readonly burnMap: boolean;
   /** The zone that is held on the ladder. */
   readonly zone: number | null;
   /** Which end of the scale is shown by what it clips. */
@@ -109,6 +114,7 @@ const START: BenchView = {
   areaId: null,
   tried: null,
   spotId: null,
+  burnMap: false,
   zone: null,
   ends: null,
   spared: false,

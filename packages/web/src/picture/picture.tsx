@@ -204,7 +204,7 @@ function useProbe(
       busy = true;
       pool
         .ask("probe", { recipe: now, x: fx, y: fy })
-        .then((probe) => benchView.setState({ spot: { ...probe, x, y } }))
+        .then((probe) => benchView.setState({ spot: { ...probe, x, y, frameX: fx, frameY: fy } }))
         .catch(() => benchView.setState({ spot: null }))
         .finally(() => (busy = false));
     };

@@ -86,9 +86,11 @@ const hazeMapStage: Stage<WeighPrint> = {
       kernels.leastOfThree(red, green, blue, least, (n + 3) & ~3, times[0], times[1], times[2]);
       return eroded(heap, least, width, height, radius);
     };
+    // Views of the heap die when it grows: taken only once all of it is there.
+    const plainDark = darkest([1, 1, 1]);
     const { grey, colour } = airlightOf(
       colours.map((at) => heap.floats(at, n)),
-      heap.floats(darkest([1, 1, 1]), n),
+      heap.floats(plainDark, n),
       heap.floats(stops, n),
     );
     const passed = darkest(colour.map((v) => 1 / v));

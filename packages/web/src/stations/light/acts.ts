@@ -7,6 +7,7 @@ export const LIGHT_ACTS = facts({
   "some-more": ["Light", "Some lighter: a third", "}"],
   "much-less": ["Light", "Much darker: two thirds", "alt+["],
   "much-more": ["Light", "Much lighter: two thirds", "alt+]"],
+  "burn-map": ["Light", "Burn map", "j", "held"],
   "halve-all": ["Light", "Halve all moves", "shift+h"],
   "zone-by-zone": ["Light", "Zone by zone inside the shape", "z"],
   "zone-lighter": ["Light", "The next lighter zone", "up"],

@@ -1,8 +1,17 @@
+import { useStore } from "zustand";
+import { benchView } from "../../picture/bench-view.ts";
 import { ShapeOverlay } from "../../shapes/overlay.tsx";
 import type { OverlayProps } from "../station.ts";
+import { BurnMapOverlay } from "./burn-map.tsx";
 import { LIGHT_STACK } from "./stack.ts";
 
 /** Light moves on the picture. */
 export function LightOverlay(props: OverlayProps) {
-  return <ShapeOverlay stack={LIGHT_STACK} {...props} />;
+  const { burnMap } = useStore(benchView);
+  return (
+    <>
+      {burnMap && <BurnMapOverlay {...props} />}
+      <ShapeOverlay stack={LIGHT_STACK} {...props} />
+    </>
+  );
 }

@@ -10,6 +10,7 @@ import { removeShape, ShapeGroup, ShapeList } from "../../shapes/shape-list.tsx"
 import { ShapeToolRow } from "../../shapes/tool-row.tsx";
 import { LIGHT_ACTS } from "./acts.ts";
 import { changeMove, duplicateMove, scaleMoves } from "./edits.ts";
+import { LightReading } from "./reading.tsx";
 import { LIGHT_STACK } from "./stack.ts";
 import { ZonesOfMove } from "./zones-of-move.tsx";
 
@@ -50,6 +51,7 @@ export function LightStation() {
           Halve all <Keys of={LIGHT_ACTS["halve-all"]} />
         </button>
       )}
+      {moves.length > 0 && <LightReading />}
       {active && <MoveGroup key={active.id} move={active} number={index + 1} />}
     </>
   );

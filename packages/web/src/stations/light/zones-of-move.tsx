@@ -65,13 +65,10 @@ function ZoneRows({ move, onLeave }: { readonly move: LightMove; readonly onLeav
   };
   const step = (zone: number | null, by: number) => {
     if (zone === null) return;
-    session.change("Light", `Zone ${formatZone(zone)} of ${move.name}`, (now) =>
-      changeMove(now, move.id, (old) => ({
-        ...old,
-        byZone: old.byZone.map((stops, i) =>
-          i === zone ? Number(Math.min(MOST_STOPS, Math.max(-MOST_STOPS, stops + by)).toFixed(4)) : stops,
-        ),
-      })),
+    const stops = Number(Math.min(MOST_STOPS, Math.max(-MOST_STOPS, move.byZone[zone] + by)).toFixed(4));
+    // Told with its stops: acts of one name that follow each other soon are one, and every press is to be taken back by itself.
+    session.change("Light", `Zone ${formatZone(zone)} of ${move.name} ${formatStops(stops)}`, (now) =>
+      changeMove(now, move.id, (old) => ({ ...old, byZone: old.byZone.map((own, i) => (i === zone ? stops : own)) })),
     );
   };
   useAct({ ...LIGHT_ACTS["zone-lighter"], run: () => go(1) });

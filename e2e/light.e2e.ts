@@ -1,0 +1,88 @@
+import { expect, test } from "@playwright/test";
+import type { Recipe } from "@yelm/core";
+import { greyAt, settle, Yelm } from "./yelm.ts";
+
+let yelm: Yelm;
+test.beforeAll(async () => {
+  yelm = await Yelm.start(["orrow-0103.dng"]);
+});
+test.afterAll(() => yelm.stop());
+
+test("a sky is built zone by zone inside an outline, read at the pointer, mapped, halved, and is there again", async ({
+  page,
+}) => {
+  const [{ id }] = await yelm.get<{ id: string }[]>("/prints");
+  const moves = async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe.light.moves;
+  await page.goto(`${yelm.url}/prints/${id}`);
+  await settle(page);
+  await page.keyboard.press("5");
+  const box = (await page.getByTestId("picture-canvas").boundingBox())!;
+  const at = (x: number, y: number): [number, number] => [box.x + x * box.width, box.y + y * box.height];
+  await page.keyboard.press("v");
+  await page.mouse.move(...at(0.05, 0.05));
+  await page.mouse.down();
+  for (const [x, y] of [
+    [0.5, 0.03],
+    [0.95, 0.06],
+    [0.96, 0.34],
+    [0.5, 0.4],
+    [0.05, 0.36],
+    [0.05, 0.08],
+  ] as const)
+    // prettier-ignore
+    await page.mouse.move(...at(x, y), { steps: 8 });
+  await page.mouse.up();
+  await expect.poll(async () => (await moves()).length).toBe(1);
+  const [{ shape }] = await moves();
+  expect(shape.kind === "outline" && shape.points.length).toBeGreaterThan(20);
+  // Whole outline first: half a stop down by its keys, told at the pointer, nothing beyond it.
+  const SKY = [0.45, 0.2] as const;
+  const WATER = [0.4, 0.75] as const;
+  const reading = page.getByTestId("light-reading");
+  await page.mouse.move(...at(...SKY));
+  await expect(reading).toContainText("−½");
+  await page.mouse.move(...at(...WATER));
+  await expect(reading).toContainText("No move reaches here");
+  // Then each zone found inside it by itself.
+  await settle(page);
+  const [skyBefore, waterBefore] = [await greyAt(page, ...SKY), await greyAt(page, ...WATER)];
+  await page.keyboard.press("z");
+  const zones = page.getByRole("list", { name: "Zones inside the shape" }).getByRole("listitem");
+  await expect(zones.first()).toContainText("%");
+  const shares = await zones.allInnerTexts();
+  expect(shares.length).toBeGreaterThan(2);
+  await page.keyboard.press("ArrowLeft");
+  await page.keyboard.press("ArrowUp");
+  for (let i = 0; i < 3; i++) await page.keyboard.press("ArrowLeft");
+  await expect.poll(async () => (await moves())[0].byZone.filter((stops) => stops !== 0).length).toBe(2);
+  const built = (await moves())[0].byZone;
+  expect([...built].filter((stops) => stops !== 0).map((stops) => Math.round(6 * stops))).toEqual([-1, -3]);
+  await settle(page);
+  expect(await greyAt(page, ...SKY)).toBeLessThan(skyBefore - 4);
+  expect(Math.abs((await greyAt(page, ...WATER)) - waterBefore)).toBeLessThan(0.6);
+  // Every press is taken back by itself.
+  await page.keyboard.press("Control+z");
+  await expect.poll(async () => Math.round(6 * Math.min(...(await moves())[0].byZone))).toBe(-2);
+  await page.keyboard.press("Control+Shift+z");
+  await page.keyboard.press("Escape");
+  // A move on the whole picture, limited to the lights; then everything is halved.
+  await page.keyboard.press("Shift+A");
+  await page.mouse.click(...at(0.5, 0.8));
+  await expect.poll(async () => (await moves()).length).toBe(2);
+  await page.getByRole("textbox", { name: "From zone, number" }).fill("7");
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await moves())[1].zones.from).toBe(7);
+  await settle(page);
+  expect(Math.abs((await greyAt(page, ...WATER)) - waterBefore)).toBeLessThan(1.5);
+  await page.keyboard.press("Shift+H");
+  await expect.poll(async () => (await moves()).map(({ amountPercent }) => amountPercent)).toEqual([50, 50]);
+  await page.keyboard.down("j");
+  await expect(page.getByTestId("burn-map")).toBeVisible();
+  await page.keyboard.up("j");
+  await expect(page.getByTestId("burn-map")).toHaveCount(0);
+  await settle(page);
+  const grey = await greyAt(page, ...SKY);
+  await page.reload();
+  await settle(page);
+  expect(Math.abs((await greyAt(page, ...SKY)) - grey)).toBeLessThan(0.6);
+});
