@@ -21,6 +21,11 @@ export interface Probe {
   readonly reflectance: number;
 }
 
+/** The same of a pinned spot, and where it lies in the frame, 0–1. */
+export interface SpotProbe extends Probe {
+  readonly at: { readonly x: number; readonly y: number };
+}
+
 /** A place of the frame, full-size pixels. */
 export interface AtSpot extends AboutPrint {
   readonly x: number;
@@ -56,14 +61,15 @@ export const pictureQuestions = {
     const { frame } = engine.prepare(withoutGrain(recipe));
     const toFrame = invertAffine(frame.toFlat);
     const longEdge = Math.max(size.width, size.height);
-    const found: (Probe | null)[] = [];
+    const found: (SpotProbe | null)[] = [];
     for (const [px, py] of places) {
       const [x, y] = applyAffine(toFrame, px * longEdge, py * longEdge);
       const inside = x >= 0 && y >= 0 && x < frame.width && y < frame.height;
-      found.push(inside ? await pictureQuestions.probe(reader, { recipe, x, y }) : null);
+      const at = { x: x / frame.width, y: y / frame.height };
+      found.push(inside ? { ...(await pictureQuestions.probe(reader, { recipe, x, y })), at } : null);
     }
     return found;
-  }) satisfies Question<AboutPrint & { readonly places: readonly (readonly [number, number])[] }, (Probe | null)[]>,
+  }) satisfies Question<AboutPrint & { readonly places: readonly (readonly [number, number])[] }, (SpotProbe | null)[]>,
 
   /** Light and grey at a spot. */
   probe: (async ({ engine, fetch }, { recipe, ...at }) => {

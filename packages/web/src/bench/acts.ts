@@ -18,6 +18,7 @@ export const BENCH_ACTS = facts({
   colour: ["Picture", "The negative in colour", "c", "held"],
   fit: ["Picture", "Whole picture", "f"],
   full: ["Picture", "100 %", "g"],
+  "step-back": ["Picture", "Step back: the picture small", "shift+f", "held"],
   loupe: ["Picture", "Loupe: 100 % about the pointer", "shift+g", "held"],
   nearer: ["Picture", "Nearer", "+ ="],
   farther: ["Picture", "Farther", "-"],

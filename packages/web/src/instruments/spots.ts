@@ -5,7 +5,7 @@ import {
   STRAIGHT_CURVE,
   toneCurve,
   type Placing,
-  type Probe,
+  type SpotProbe,
   type Recipe,
 } from "@yelm/core";
 import { beforeCurve } from "./before-curve.ts";
@@ -25,6 +25,8 @@ export interface SpotReading {
   readonly before: number;
   readonly zone: number;
   readonly clipped: "black" | "white" | null;
+  /** Where it lies in the frame, 0–1; null while it is not known. */
+  readonly at: { readonly x: number; readonly y: number } | null;
 }
 
 /** The spots of the print, read as the curve stands: what lies before the curve is asked, the curve is worked out here. */
@@ -44,13 +46,13 @@ export function useSpots(): {
   return { readings: shape.spots.map((spot, i) => readingOf(shape, spot, i, probes?.[i] ?? null)), answer };
 }
 
-function readingOf(shape: Recipe["shape"], spot: Spot, index: number, probe: Probe | null): SpotReading {
+function readingOf(shape: Recipe["shape"], spot: Spot, index: number, probe: SpotProbe | null): SpotReading {
   const base = { spot, number: index + 1 };
-  if (!probe) return { ...base, stops: null, before: 0, zone: 0, clipped: null };
+  if (!probe) return { ...base, stops: null, before: 0, zone: 0, clipped: null, at: null };
   const stops = lightToStops(probe.light);
   const zone = printZone(toneCurve(shape)(probe.light));
   const before = printZone(toneCurve({ ...shape, curve: STRAIGHT_CURVE })(probe.light));
-  return { ...base, stops, before, zone, clipped: zone < 0.02 ? "black" : zone > 9.99 ? "white" : null };
+  return { ...base, stops, before, zone, clipped: zone < 0.02 ? "black" : zone > 9.99 ? "white" : null, at: probe.at };
 }
 
 /** Puts a spot on a zone; all that were placed before stay on theirs, as far as they can. */

@@ -71,6 +71,8 @@ export interface BenchView {
   readonly tried: Recipe | null;
   /** The pinned spot in hand. */
   readonly spotId: string | null;
+  /** Whether the picture is seen small, as from a step back. */
+  readonly stepBack: boolean;
   /** Whether the burn map is held. */
   readonly burnMap: boolean;
   /** The zone that is held on the ladder. */
@@ -114,6 +116,7 @@ const START: BenchView = {
   areaId: null,
   tried: null,
   spotId: null,
+  stepBack: false,
   burnMap: false,
   zone: null,
   ends: null,

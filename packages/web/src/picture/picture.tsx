@@ -11,6 +11,8 @@ import { useFrame, usePicture } from "./use-picture.ts";
 
 const PROBE_INTERVAL_MS = 60;
 const WHEEL_STEP = 1.0018;
+/** How small the picture is from a step back. */
+const STEP_BACK = 0.32;
 
 interface PicturePaneProps {
   readonly pool: RenderPool;
@@ -37,7 +39,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const [size, setSize] = useState({ width: 0, height: 0 });
   const edited = useEdit((state) => state.recipe);
   const printId = useEdit(({ print }) => print.id);
-  const { zoom, mode, tool, tried } = useStore(benchView);
+  const { zoom, mode, tool, tried, stepBack } = useStore(benchView);
   const look = useLook();
   const otherwise = shown(edited, tool);
   const recipe = otherwise === edited && tried ? tried : otherwise;
@@ -121,15 +123,25 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         cursor: zoom.zoom === "fit" ? "crosshair" : "grab",
       }}
     >
-      <canvas
-        ref={canvas}
-        data-testid="picture-canvas"
-        aria-label={`${negative.title}, ${mode === "print" ? "the print" : mode === "plain" ? "plain conversion" : "in colour"}`}
-        role="img"
-        className="absolute top-0 left-0 origin-top-left"
-      />
+      <div
+        className="absolute inset-0"
+        data-testid="picture-place"
+        style={stepBack ? { transform: `scale(${STEP_BACK})` } : undefined}
+      >
+        <canvas
+          ref={canvas}
+          data-testid="picture-canvas"
+          aria-label={`${negative.title}, ${mode === "print" ? "the print" : mode === "plain" ? "plain conversion" : "in colour"}`}
+          role="img"
+          className="absolute top-0 left-0 origin-top-left"
+        />
+      </div>
       {first && !error && size.width > 0 && <StandIn printId={printId} placement={placement} />}
-      {size.width > 0 && children({ negative, frame, placement })}
+      {size.width > 0 && (
+        <div className="contents" style={stepBack ? { visibility: "hidden" } : undefined}>
+          {children({ negative, frame, placement })}
+        </div>
+      )}
       {mode !== "print" && <Caption>{mode === "plain" ? "before: plain luminance" : "the negative in colour"}</Caption>}
       {hint && <Caption>{hint}</Caption>}
       {first && !error && <Caption>developing…</Caption>}

@@ -231,7 +231,12 @@ test("what a stage reads changes with the fields it says, and with no others", (
     scatter: { glow: 0.2, reach: 0.02, softness: 0.1 },
     sharpening: { amount: 0.5, radius: 0.8, sparing: 0.5 },
   });
-  const base: Recipe = { ...busy, weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] } };
+  const [even] = busy.light.moves;
+  const base: Recipe = {
+    ...busy,
+    weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] },
+    light: { moves: [even, { ...even, id: "z", zones: { from: 3, to: 10 } }] },
+  };
   const read = (recipe: Recipe) => {
     const print = engine.prepare(recipe);
     return PIPELINE.map((stage) => {
@@ -248,13 +253,14 @@ test("what a stage reads changes with the fields it says, and with no others", (
   const { ground, weigh, shape, light, finish } = base;
   expect(changedBy({})).toEqual([]);
   expect(changedBy({ finish: { ...finish, toning: { toner: "sepia", strength: 1, balance: 0 } } })).toEqual([]);
-  expect(changedBy({ shape: { ...shape, grade: 3, blackPoint: -6 } })).toEqual([]);
+  // Which zone a tone is on follows from the curve; nothing else before the curve does.
+  expect(changedBy({ shape: { ...shape, grade: 3, blackPoint: -6 } })).toEqual(["light"]);
   expect(changedBy({ shape: { ...shape, localContrast: { ...shape.localContrast, mid: 1 } } })).toEqual(["local"]);
   expect(changedBy({ shape: { ...shape, haze: 0.5 } })).toEqual(["haze"]);
   expect(changedBy({ shape: { ...shape, openShadows: 0.5 } })).toEqual(["local"]);
   expect(changedBy({ shape: { ...shape, scatter: { ...shape.scatter, glow: 0.4 } } })).toEqual(["scatter"]);
-  expect(changedBy({ light: { moves: [{ ...light.moves[0], stops: 1 }] } })).toEqual(["light"]);
-  expect(changedBy({ light: { moves: [{ ...light.moves[0], name: "another name" }] } })).toEqual([]);
+  expect(changedBy({ light: { moves: [{ ...light.moves[0], stops: 1 }, light.moves[1]] } })).toEqual(["light"]);
+  expect(changedBy({ light: { moves: [{ ...light.moves[0], name: "another name" }, light.moves[1]] } })).toEqual([]);
   expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).toEqual(expect.arrayContaining(["field", "weigh"]));
   expect(changedBy({ weigh: { ...weigh, families: [{ ...weigh.families[0], stops: 1 }] } })).toEqual(["field"]);
   expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).not.toContain("frame");

@@ -8,6 +8,7 @@ export const LIGHT_ACTS = facts({
   "much-less": ["Light", "Much darker: two thirds", "alt+["],
   "much-more": ["Light", "Much lighter: two thirds", "alt+]"],
   "burn-map": ["Light", "Burn map", "j", "held"],
+  "moves-strip": ["Light", "All moves in a test strip", ""],
   "halve-all": ["Light", "Halve all moves", "shift+h"],
   "zone-by-zone": ["Light", "Zone by zone inside the shape", "z"],
   "zone-lighter": ["Light", "The next lighter zone", "up"],

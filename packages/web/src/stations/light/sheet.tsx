@@ -5,7 +5,7 @@ import { asStops } from "../../controls/formats.ts";
 import { useEdit, useSession } from "../../data/use-session.ts";
 import { useAct } from "../../keys/acts.ts";
 import { Keys } from "../../keys/keys.tsx";
-import { benchView } from "../../picture/bench-view.ts";
+import { benchView, type AmountInHand } from "../../picture/bench-view.ts";
 import { removeShape, ShapeGroup, ShapeList } from "../../shapes/shape-list.tsx";
 import { ShapeToolRow } from "../../shapes/tool-row.tsx";
 import { LIGHT_ACTS } from "./acts.ts";
@@ -29,6 +29,8 @@ export function LightStation() {
   const find = (id: string) => moves.find((move) => move.id === id)!;
   const session = useSession();
   const halveAll = () => session.change("Light", "All moves halved", (recipe) => scaleMoves(recipe, 0.5));
+  const strip = () => benchView.setState({ laidOut: "strip", stripOf: [allMoves(session)] });
+  useAct({ ...LIGHT_ACTS["moves-strip"], enabled: moves.length > 0, run: strip });
   useAct({ ...LIGHT_ACTS["halve-all"], enabled: moves.length > 0, run: halveAll });
   return (
     <>
@@ -47,14 +49,34 @@ export function LightStation() {
         />
       )}
       {moves.length > 1 && (
-        <button className="act -mx-2" title="Every move at half its amount" onClick={halveAll}>
-          Halve all <Keys of={LIGHT_ACTS["halve-all"]} />
-        </button>
+        <div className="-mx-2 flex">
+          <button className="act" title="Every move at half its amount" onClick={halveAll}>
+            Halve all <Keys of={LIGHT_ACTS["halve-all"]} />
+          </button>
+          <button className="act" title="The print with all moves at five strengths" onClick={strip}>
+            All in a strip
+          </button>
+        </div>
       )}
       {moves.length > 0 && <LightReading />}
       {active && <MoveGroup key={active.id} move={active} number={index + 1} />}
     </>
   );
+}
+
+/** The strength of all moves together, as an amount whose present value is always the whole. */
+function allMoves(session: ReturnType<typeof useSession>): AmountInHand {
+  return {
+    label: "All moves",
+    now: () => ({
+      value: 1,
+      range: { minimum: 0, maximum: 2 },
+      step: 0.125,
+      format: (share) => `${Math.round(100 * share)} %`,
+      onChange: (share) => session.preview((recipe) => scaleMoves(recipe, share)),
+      onEnd: () => session.commit("Light", "Strength of all moves"),
+    }),
+  };
 }
 
 function moreOf(move: LightMove): string {

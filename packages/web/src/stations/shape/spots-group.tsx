@@ -9,6 +9,7 @@ import { useAct } from "../../keys/acts.ts";
 import { Keys } from "../../keys/keys.tsx";
 import { benchView } from "../../picture/bench-view.ts";
 import { SHAPE_STATION_ACTS } from "./acts.ts";
+import { familyNameAt, useColours } from "../../instruments/use-colours.ts";
 import { trouble, useSpots, type SpotReading } from "../../instruments/spots.ts";
 import { useEdit } from "../../data/use-session.ts";
 
@@ -28,6 +29,7 @@ export function SpotsGroup() {
       shape: { ...recipe.shape, spots: recipe.shape.spots.filter((spot) => spot.id !== id) },
     }));
   useAct({ ...SHAPE_STATION_ACTS["spot-remove"], enabled: spotId !== null, run: () => spotId && remove(spotId) });
+  const colours = useColours(readings.length > 0).data ?? null;
   const fault = trouble(shape, readings);
   return (
     <Group
@@ -46,7 +48,13 @@ export function SpotsGroup() {
       ) : (
         <ol aria-label="Spots" className="-mx-2">
           {readings.map((reading) => (
-            <SpotRow key={reading.spot.id} reading={reading} active={reading.spot.id === spotId} onRemove={remove} />
+            <SpotRow
+              key={reading.spot.id}
+              reading={reading}
+              family={colours && reading.at ? familyNameAt(colours, reading.at.x, reading.at.y) : ""}
+              active={reading.spot.id === spotId}
+              onRemove={remove}
+            />
           ))}
         </ol>
       )}
@@ -61,15 +69,18 @@ export function SpotsGroup() {
 
 interface SpotRowProps {
   readonly reading: SpotReading;
+  /** The colours it belongs to. */
+  readonly family: string;
   readonly active: boolean;
   readonly onRemove: (id: string) => void;
 }
 
-function SpotRow({ reading: { spot, number, stops, before, zone, clipped }, active, onRemove }: SpotRowProps) {
+function SpotRow({ reading: { spot, number, stops, before, zone, clipped }, family, active, onRemove }: SpotRowProps) {
   return (
     <li className={`flex items-baseline gap-2 rounded px-2 py-0.5 ${active ? "bg-base-200" : ""}`}>
       <button
         className="flex min-w-0 flex-1 cursor-pointer items-baseline gap-2 text-left"
+        title={family}
         aria-pressed={active}
         onClick={() => benchView.setState({ spotId: active ? null : spot.id })}
       >
@@ -87,8 +98,8 @@ function SpotRow({ reading: { spot, number, stops, before, zone, clipped }, acti
             : clipped === "black"
               ? "deepest black"
               : spot.placed
-                ? `placed on ${zoneThirds(spot.zone)}`
-                : "read"}
+                ? `placed on ${zoneThirds(spot.zone)}${family ? `, ${family}` : ""}`
+                : family || "read"}
         </span>
       </button>
       <button

@@ -14,19 +14,11 @@ import {
 import { useMemo, useRef } from "react";
 import { useEdit } from "../../data/use-session.ts";
 import { useAnswer, useMeasured, usePool } from "../../workers/use-answer.ts";
+import { familyKey, useColours } from "../../instruments/use-colours.ts";
 import { ownFamilies } from "./family-edits.ts";
 import { measurePrice } from "./measure-price.ts";
 
-const REST_MS = 120;
 const PRICE_REST_MS = 500;
-
-/** The picture's colours, seen anew when the frame or the families change. */
-export function useColours() {
-  const recipe = useEdit((state) => state.recipe);
-  const { families, softness } = recipe.weigh;
-  const key = JSON.stringify([frameKey(recipe), familyKey(families), softness]);
-  return useAnswer("colours", { recipe }, { key, restMs: REST_MS });
-}
 
 /** What the film in use sees; not asked while there is none. */
 function useFilm() {
@@ -110,16 +102,4 @@ function sceneOf(
     noise: probe.noiseStops(),
     neighbours: findNeighbours(probe, boundaries, greys),
   };
-}
-
-/** What of families decides which colours are theirs. */
-function familyKey(families: readonly Family[]): string {
-  return JSON.stringify(
-    families.map(({ id, hueDegrees, saturation, lightness, reach }) => [id, hueDegrees, saturation, lightness, reach]),
-  );
-}
-
-/** What of a recipe decides which colours are in the picture. */
-function frameKey({ ground: { angleDegrees, quarterTurns, crop, lens } }: Recipe): string {
-  return JSON.stringify([angleDegrees, quarterTurns, crop, lens]);
 }
