@@ -11,7 +11,7 @@ import type { View } from "../../tiles/view.ts";
 import { Engine } from "../engine.ts";
 import { busyScene, tilesOf } from "./scene-tiles.ts";
 
-const SIZE = { width: 540, height: 270 };
+const SIZE = { width: 530, height: 200 };
 const FACTS = { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } };
 let heap: KernelHeap;
 let spare: KernelHeap;
@@ -55,7 +55,7 @@ function fullRecipe(): Recipe {
           pinned: false,
         },
       ],
-      areas: SHAPE_NAMES.slice(0, 3).map((kind, i) => ({
+      areas: SHAPE_NAMES.slice(0, 2).map((kind, i) => ({
         id: `a${i}`, name: kind, on: true, invert: false, shape: newShape(kind, 0.3 + 0.2 * i, 0.4), by, red: red + 0.3, green, blue, film,
       })), // prettier-ignore
     },

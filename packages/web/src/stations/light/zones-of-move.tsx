@@ -65,10 +65,16 @@ function ZoneRows({ move, onLeave }: { readonly move: LightMove; readonly onLeav
   };
   const step = (zone: number | null, by: number) => {
     if (zone === null) return;
-    const stops = Number(Math.min(MOST_STOPS, Math.max(-MOST_STOPS, move.byZone[zone] + by)).toFixed(4));
+    // Keys may come faster than the page is drawn, so what is changed is read from the session.
+    const now = session.store.getState().recipe.light.moves.find(({ id }) => id === move.id);
+    if (!now) return;
+    const stops = Number(Math.min(MOST_STOPS, Math.max(-MOST_STOPS, now.byZone[zone] + by)).toFixed(4));
     // Told with its stops: acts of one name that follow each other soon are one, and every press is to be taken back by itself.
-    session.change("Light", `Zone ${formatZone(zone)} of ${move.name} ${formatStops(stops)}`, (now) =>
-      changeMove(now, move.id, (old) => ({ ...old, byZone: old.byZone.map((own, i) => (i === zone ? stops : own)) })),
+    session.change("Light", `Zone ${formatZone(zone)} of ${move.name} ${formatStops(stops)}`, (recipe) =>
+      changeMove(recipe, move.id, (old) => ({
+        ...old,
+        byZone: old.byZone.map((own, i) => (i === zone ? stops : own)),
+      })),
     );
   };
   useAct({ ...LIGHT_ACTS["zone-lighter"], run: () => go(1) });
