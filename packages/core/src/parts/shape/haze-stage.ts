@@ -50,7 +50,7 @@ const hazeMapStage: Stage<WeighPrint> = {
   name: "haze-map",
   grid: "frame",
   planes: 3,
-  costNs: 200,
+  costNs: 450,
   after: "stops",
   reads: () => [PATCH, FOLLOW],
   isActive,

@@ -37,7 +37,7 @@ const localStage: Stage<LocalPrint> = {
   name: "local",
   grid: "frame",
   planes: 1,
-  costNs: 8,
+  costNs: 14,
   after: "haze",
   reads: ({ recipe: { shape } }) => [shape.localContrast, shape.detail, shape.openShadows, shape.holdHighlights],
   isActive: (print) => hasFine(print) || hasMiddle(print) || hasBroad(print),

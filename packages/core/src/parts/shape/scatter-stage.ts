@@ -52,7 +52,7 @@ function scattered(
       name,
       grid: "frame",
       planes: 1,
-      costNs: 25,
+      costNs: 40,
       after: "local",
       reads: (print) => spreads(print),
       isActive,

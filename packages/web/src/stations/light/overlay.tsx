@@ -11,7 +11,9 @@ export function LightOverlay(props: OverlayProps) {
   return (
     <>
       {burnMap && <BurnMapOverlay {...props} />}
-      <ShapeOverlay stack={LIGHT_STACK} {...props} />
+      <div className="contents" style={burnMap ? { visibility: "hidden" } : undefined}>
+        <ShapeOverlay stack={LIGHT_STACK} {...props} />
+      </div>
     </>
   );
 }
