@@ -23,3 +23,15 @@ export function intersect(a: Rect, b: Rect): Rect {
 export function isEmpty({ width, height }: Size): boolean {
   return width === 0 || height === 0;
 }
+
+/** A rectangle with a margin around it. Cut where it would begin before 0, so that places stay right; far sides are the reader's. */
+export function grown({ x, y, width, height }: Rect, margin: number): Rect {
+  return fromZero({ x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin });
+}
+
+/** What of a rectangle lies at or beyond 0. */
+export function fromZero({ x, y, width, height }: Rect): Rect {
+  const left = Math.max(0, x);
+  const top = Math.max(0, y);
+  return { x: left, y: top, width: width + x - left, height: height + y - top };
+}

@@ -1,7 +1,7 @@
 import { SLOT_EDGE } from "../../kernels/heap.ts";
 import type { Stage } from "../../graph/stage.ts";
 import type { NoisyPrint } from "./print.ts";
-import type { Rect } from "../../maths/rect.ts";
+import { grown } from "../../maths/rect.ts";
 
 /** Radius of the windows at full size, pixels. */
 const RADIUS = 3;
@@ -18,11 +18,11 @@ export const calmStage: Stage<NoisyPrint> = {
   after: "clean",
   reads: ({ recipe, lightNoise }) => [recipe.ground.calm, lightNoise],
   isActive: ({ recipe, lightNoise }) => recipe.ground.calm > 0 && lightNoise !== null,
-  needs: (_print, level, rect) => [{ stage: "clean", level, rect: around(rect, 2 * radiusAt(level)) }],
+  needs: (_print, level, rect) => [{ stage: "clean", level, rect: grown(rect, 2 * radiusAt(level)) }],
   compute({ heap, print, read }, level, rect, [out]) {
     const { kernels } = heap;
     const radius = radiusAt(level);
-    const [source] = read({ stage: "clean", level, rect: around(rect, 2 * radius) });
+    const [source] = read({ stage: "clean", level, rect: grown(rect, 2 * radius) });
     const from = source.pointer + 4 * ((rect.y - source.y) * source.stride + rect.x - source.x);
     if (radius === 0) {
       kernels.copyRect(from, source.stride, out, SLOT_EDGE, rect.width, rect.height);
@@ -53,11 +53,4 @@ export const calmStage: Stage<NoisyPrint> = {
 
 function radiusAt(level: number): number {
   return Math.floor(RADIUS / 2 ** level);
-}
-
-function around({ x, y, width, height }: Rect, margin: number): Rect {
-  // Cut at the picture's corner here, so that places stay right; the far sides are cut by the graph.
-  const left = Math.max(0, x - margin);
-  const top = Math.max(0, y - margin);
-  return { x: left, y: top, width: x + width + margin - left, height: y + height + margin - top };
 }

@@ -8,6 +8,53 @@ function placeOn(coarse: Block, at: number, level: number, { x, y }: Pick<Rect, 
   return [(x + 0.5) * ratio - 0.5 - coarse.x, (y + 0.5) * ratio - 0.5 - coarse.y, ratio] as const;
 }
 
+/** How a plane follows another one: half windows in pixels, how many follow each other, and what is too small to be followed, squared. */
+interface Following {
+  readonly radius: number;
+  readonly passes: number;
+  readonly ridge: number;
+}
+
+/**
+ * Writes the local line that carries `values` to finer pixels by what they follow: values = slope·guide + offset (He, Sun, Tang
+ * 2010). Both planes are width·height values without a gap, and are used up.
+ * @param out - slope and offset, of stride SLOT_EDGE.
+ */
+export function localLine(
+  heap: KernelHeap,
+  guide: number,
+  values: number,
+  width: number,
+  height: number,
+  { radius, passes, ridge }: Following,
+  [slope, offset]: readonly number[],
+): void {
+  const { kernels } = heap;
+  const n = (width * height + 3) & ~3;
+  const [squares, products] = [heap.allocate(4 * n + 16), heap.allocate(4 * n + 16)];
+  const smooth = boxFilter(heap, width, height, radius);
+  kernels.multiplyPlanes(guide, guide, squares, n);
+  kernels.multiplyPlanes(guide, values, products, n);
+  for (const moment of [guide, values, squares, products]) smooth(moment, radius, passes);
+  kernels.lineOfMeans(guide, values, squares, products, n, ridge);
+  for (const [from, to] of [
+    [squares, slope],
+    [products, offset],
+  ]) {
+    smooth(from, radius, passes);
+    kernels.copyRect(from, width, to, SLOT_EDGE, width, height);
+  }
+}
+
+/** Box windows over a plane without gaps, in place, one after the other; none wider than `widest`. */
+export function boxFilter(heap: KernelHeap, width: number, height: number, widest: number) {
+  const rows = heap.allocate(16 * (width + 2 * widest + 12));
+  const ring = heap.allocate(4 * (width + 4) * (2 * widest + 2));
+  return (plane: number, radius: number, passes: number): void => {
+    for (let pass = 0; pass < passes; pass++) heap.kernels.boxMean(plane, width, height, radius, rows, ring);
+  };
+}
+
 /**
  * slope·L + offset at each pixel of a part of a tile, the line read from a coarser level `at`.
  * @param stops - the tile's, whose part begins at `part`.

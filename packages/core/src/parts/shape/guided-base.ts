@@ -1,7 +1,7 @@
 import type { GraphPrint, Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE } from "../../kernels/heap.ts";
 import { gaussianTaps } from "../../maths/gaussian.ts";
-import type { Rect } from "../../maths/rect.ts";
+import { fromZero, grown, type Rect } from "../../maths/rect.ts";
 import { levelCount } from "../../tiles/tiles.ts";
 
 /** Steps smaller than about this (stops) are detail, larger ones are edges of the base. */
@@ -30,11 +30,11 @@ export function guidedBase<P extends GraphPrint>(
   const windowPx = ({ negative }: P, level: number) =>
     (window * Math.max(negative.width, negative.height)) / 2 ** level;
   /** The light that one tile of the base reads. */
-  const surroundings = (print: P, level: number, { x, y, width, height }: Rect): Need<P> => {
-    const margin = gaussianTaps(windowPx(print, level)).length - 1;
-    const rect = { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
-    return { stage: of, level, rect: shifted(rect) };
-  };
+  const surroundings = (print: P, level: number, rect: Rect): Need<P> => ({
+    stage: of,
+    level,
+    rect: grown(rect, gaussianTaps(windowPx(print, level)).length - 1),
+  });
   const stage: Stage<P> = {
     name,
     grid: "frame",
@@ -91,17 +91,10 @@ export function aroundOnLevel({ x, y, width, height }: Rect, level: number, at: 
   const ratio = 2 ** (level - at);
   const left = Math.floor(x * ratio) - 1;
   const top = Math.floor(y * ratio) - 1;
-  return shifted({
+  return fromZero({
     x: left,
     y: top,
     width: Math.ceil((x + width) * ratio) + 1 - left,
     height: Math.ceil((y + height) * ratio) + 1 - top,
   });
-}
-
-/** Cuts what lies left of or above the picture. */
-export function shifted({ x, y, width, height }: Rect): Rect {
-  const left = Math.max(0, x);
-  const top = Math.max(0, y);
-  return { x: left, y: top, width: width + x - left, height: height + y - top };
 }

@@ -3,7 +3,7 @@ import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import { stopsToLight } from "../../colour/stops.ts";
 import { levelSize } from "../../tiles/tiles.ts";
 import type { WeighPrint } from "../weigh/print.ts";
-import { BAND_BYTES, bands, drawLine } from "./coarse-line.ts";
+import { BAND_BYTES, bands, drawLine, localLine } from "./coarse-line.ts";
 import { onOverview, wholeFrame } from "./overview.ts";
 
 /** Half window of the dark channel, long edges. */
@@ -98,22 +98,7 @@ const hazeMapStage: Stage<WeighPrint> = {
     values.forEach((dark, i) => (values[i] = 1 - TAKEN * Math.min(1, Math.max(0, dark))));
 
     const follow = Math.max(2, Math.round(FOLLOW * longEdge));
-    const rows = heap.allocate(16 * (width + 2 * follow + 12));
-    const ring = heap.allocate(4 * (width + 4) * (2 * follow + 2));
-    const smooth = (of: number) => kernels.boxMean(of, width, height, follow, rows, ring);
-    const [squares, products] = [plane(), plane()];
-    const padded = (n + 3) & ~3;
-    kernels.multiplyPlanes(stops, stops, squares, padded);
-    kernels.multiplyPlanes(stops, passed, products, padded);
-    for (const moment of [stops, passed, squares, products]) smooth(moment);
-    kernels.lineOfMeans(stops, passed, squares, products, padded, RIDGE);
-    for (const [from, to] of [
-      [squares, slope],
-      [products, offset],
-    ]) {
-      smooth(from);
-      kernels.copyRect(from, width, to, SLOT_EDGE, width, height);
-    }
+    localLine(heap, stops, passed, width, height, { radius: follow, passes: 1, ridge: RIDGE }, [slope, offset]);
     heap.floats(air, SLOT_EDGE * height).fill(grey);
   },
 };

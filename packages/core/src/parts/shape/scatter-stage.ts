@@ -1,10 +1,10 @@
 import type { Block, GraphPrint, Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import { gaussianTaps } from "../../maths/gaussian.ts";
-import type { Rect } from "../../maths/rect.ts";
+import { grown, type Rect } from "../../maths/rect.ts";
 import { levelCount } from "../../tiles/tiles.ts";
 import { BAND_BYTES, bands, drawCoarse } from "./coarse-line.ts";
-import { aroundOnLevel, shifted } from "./guided-base.ts";
+import { aroundOnLevel } from "./guided-base.ts";
 import type { Shape } from "./schema.ts";
 
 type ScatterPrint = GraphPrint & { readonly recipe: { readonly shape: Pick<Shape, "scatter"> } };
@@ -41,11 +41,9 @@ function scattered(
 ): { readonly stage: Stage<ScatterPrint>; need(print: ScatterPrint, level: number, rect: Rect): Need<ScatterPrint> } {
   const pixels = ({ negative }: ScatterPrint, sigma: number, level: number) =>
     (sigma * Math.max(negative.width, negative.height)) / 2 ** level;
-  const surroundings = (print: ScatterPrint, level: number, { x, y, width, height }: Rect): Need<ScatterPrint> => {
+  const surroundings = (print: ScatterPrint, level: number, rect: Rect): Need<ScatterPrint> => {
     const widest = spreads(print).at(-1)!.sigma;
-    const reach = (gaussianTaps(pixels(print, widest, level)).length - 1) / 2;
-    const rect = { x: x - reach, y: y - reach, width: width + 2 * reach, height: height + 2 * reach };
-    return { stage: "local", level, rect: shifted(rect) };
+    return { stage: "local", level, rect: grown(rect, (gaussianTaps(pixels(print, widest, level)).length - 1) / 2) };
   };
   return {
     stage: {

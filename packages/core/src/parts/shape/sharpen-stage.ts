@@ -2,9 +2,8 @@ import type { Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE } from "../../kernels/heap.ts";
 import { gaussianTaps } from "../../maths/gaussian.ts";
 import { smoothstep } from "../../maths/smoothstep.ts";
-import type { Rect } from "../../maths/rect.ts";
+import { grown, type Rect } from "../../maths/rect.ts";
 import type { NoisyPrint } from "../ground/print.ts";
-import { shifted } from "./guided-base.ts";
 import type { Shape } from "./schema.ts";
 
 type SharpenPrint = NoisyPrint & { readonly recipe: { readonly shape: Pick<Shape, "sharpening"> } };
@@ -137,10 +136,7 @@ function tapsAt({ recipe }: SharpenPrint, level: number): Float32Array {
   return radius < LEAST_PX ? Float32Array.of(1) : gaussianTaps(radius);
 }
 
-function surroundings(print: SharpenPrint, level: number, { x, y, width, height }: Rect): Need<SharpenPrint> {
+function surroundings(print: SharpenPrint, level: number, rect: Rect): Need<SharpenPrint> {
   const reach = (tapsAt(print, level).length - 1) / 2;
-  if (reach === 0) return { stage: "weigh", level, rect: { x, y, width, height } };
-  const margin = 2 * reach + 1;
-  const rect = { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
-  return { stage: "weigh", level, rect: shifted(rect) };
+  return { stage: "weigh", level, rect: reach === 0 ? rect : grown(rect, 2 * reach + 1) };
 }

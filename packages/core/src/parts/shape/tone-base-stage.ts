@@ -1,6 +1,6 @@
 import type { GraphPrint, Stage } from "../../graph/stage.ts";
-import { SLOT_EDGE } from "../../kernels/heap.ts";
 import { levelSize } from "../../tiles/tiles.ts";
+import { boxFilter, localLine } from "./coarse-line.ts";
 import { wholeFrame } from "./overview.ts";
 
 /** Cell of the grid, as a fraction of the negative's long edge: forms narrower than about this are texture. */
@@ -15,11 +15,8 @@ const LAYERS = Math.ceil((HIGHEST_STOPS - LOWEST_STOPS) / LAYER_STOPS) + 3;
 const GUIDE_PASSES = 3;
 /** Distance from the smoothed light, stops, from which on a pixel lies beside an edge, and by which it surely does. */
 const BESIDE_EDGE = [0.6, 1.2] as const;
-/** Keeps the line that carries the base to finer pixels from following noise, stops squared. */
-const RIDGE = 0.03 ** 2;
-/** Half windows of that line, pixels, and how many follow each other. */
-const LINE_RADIUS = 2;
-const LINE_PASSES = 2;
+/** The line that carries the base to finer pixels; its ridge, stops squared, keeps it from following noise. */
+const FOLLOWING = { radius: 2, passes: 2, ridge: 0.03 ** 2 } as const;
 
 /**
  * The base of light on which shadows are opened and highlights held: texture smoothed away whatever its contrast, large
@@ -45,12 +42,7 @@ export function toneBaseStage<P extends GraphPrint>(isActive: (print: P) => bool
       const [source] = read({ stage: "haze", level, rect });
       const [stops, base] = [plane(), plane()];
       for (const to of [stops, base]) kernels.copyRect(source.pointer, source.stride, to, width, width, height);
-      const rows = heap.allocate(16 * (width + 2 * LINE_RADIUS + 12));
-      const ring = heap.allocate(4 * (width + 4) * (2 * LINE_RADIUS + 2));
-      const smooth = (of: number, radius: number, passes: number) => {
-        for (let pass = 0; pass < passes; pass++) kernels.boxMean(of, width, height, radius, rows, ring);
-      };
-      smooth(base, 1, GUIDE_PASSES);
+      boxFilter(heap, width, height, 1)(base, 1, GUIDE_PASSES);
       kernels.guideByEdges(base, stops, (n + 3) & ~3, ...BESIDE_EDGE);
       const whole = levelSize(print.negative, level);
       const perPixel = 1 / (CELL * Math.max(whole.width, whole.height));
@@ -72,19 +64,7 @@ export function toneBaseStage<P extends GraphPrint>(isActive: (print: P) => bool
       kernels.blurGrid(grid, other, cells, 4 * row);
       kernels.sliceGrid(other, base, base, w, h, ...cell);
 
-      const [squares, products] = [plane(), plane()];
-      const padded = (n + 3) & ~3;
-      kernels.multiplyPlanes(stops, stops, squares, padded);
-      kernels.multiplyPlanes(stops, base, products, padded);
-      for (const moment of [stops, base, squares, products]) smooth(moment, LINE_RADIUS, LINE_PASSES);
-      kernels.lineOfMeans(stops, base, squares, products, padded, RIDGE);
-      for (const [from, to] of [
-        [squares, slope],
-        [products, offset],
-      ]) {
-        smooth(from, LINE_RADIUS, LINE_PASSES);
-        kernels.copyRect(from, width, to, SLOT_EDGE, width, height);
-      }
+      localLine(heap, stops, base, width, height, FOLLOWING, [slope, offset]);
     },
   };
 }
