@@ -57,7 +57,9 @@ function ZoneRows({ move, onLeave }: { readonly move: LightMove; readonly onLeav
   const shares = answer.data ?? null;
   const zones = move.byZone.map((_, zone) => zone).filter((zone) => move.byZone[zone] !== 0 || (shares?.[zone] ?? 0) >= LEAST_SHARE); // prettier-ignore
   const [chosen, setChosen] = useState<number | null>(null);
-  const inHand = chosen !== null && zones.includes(chosen) ? chosen : (zones[0] ?? null);
+  // First the zone of which there is most.
+  const most = shares ? zones.toSorted((p, q) => shares[q] - shares[p])[0] : zones[0];
+  const inHand = chosen !== null && zones.includes(chosen) ? chosen : (most ?? null);
   const go = (by: 1 | -1) => {
     if (inHand === null) return;
     const next = zones[zones.indexOf(inHand) + by];
