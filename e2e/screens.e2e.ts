@@ -49,6 +49,7 @@ test("prints of one negative: new, duplicate, put away and brought back, next by
   await expect(page.getByLabel("Name of the print")).toHaveValue("Print 3");
   await page.keyboard.press("Shift+Delete");
   await expect(names).toHaveText(["First print", "Print 2"]);
+  await expect(page.getByLabel("Name of the print")).toHaveValue("First print");
   await page.getByRole("button", { name: "Bring it back" }).click();
   await expect(names).toHaveText(["First print", "Print 2", "Print 3"]);
   await expect(page.getByLabel("Name of the print")).toHaveValue("Print 3");

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useLayoutEffect, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
@@ -22,7 +22,8 @@ export function useAct(act: Act): void {
   const { id, label, group, enabled = true, release } = act;
   const keys = useStore(ownKeys, ({ keys: own }) => keysOf(act, own));
   const latest = useRef(act);
-  useEffect(() => {
+  // With the commit, not after it: a key pressed on what is seen must not do what was there before.
+  useLayoutEffect(() => {
     latest.current = act;
   });
   const held = release !== undefined;
