@@ -3,6 +3,8 @@ export default {
   testMatch: ["<rootDir>/packages/*/src/**/__tests__/**/*.test.ts"],
   testEnvironment: "node",
   testTimeout: 60_000,
+  // One less than there are cores, which is what is usual, leaves half of a small machine idle.
+  maxWorkers: 2,
   testEnvironmentOptions: { customExportConditions: ["source", "node", "node-addons"] },
   extensionsToTreatAsEsm: [".ts", ".tsx"],
   transform: {

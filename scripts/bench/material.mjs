@@ -68,7 +68,7 @@ export async function fullRecipe() {
       ...base.shape, blackPoint: -7, whitePoint: 2.3, midPoint: 0.1, grade: 2.6, characteristic: "film",
       localContrast: { low: 0.2, mid: 0.4, high: -0.1 }, curve: [[0, 0.02], [0.4, 0.38], [0.7, 0.74], [1, 0.98]],
     },
-    light: { moves: [ellipse(0), ellipse(1), ellipse(2), ellipse(3), brush(1), brush(3)] },
+    light: { groups: [], contours: [], moves: [ellipse(0), ellipse(1), ellipse(2), ellipse(3), brush(1), brush(3)] },
     finish: {
       grain: { granularity: 12, crystalUm: 6, format: "small", seed: 1 },
       toning: { toner: "sepia", strength: 0.4, balance: -0.3 },
@@ -96,7 +96,7 @@ export async function paintedRecipe() {
     id: `m${m}`, name: `Brush ${m}`, on: true, stops: m % 2 ? 0.4 : -0.4, amountPercent: 100, invert: false, ...EVEN,
     shape: { kind: "brush", strokes: Array.from({ length: 15 }, stroke) },
   })); // prettier-ignore
-  return { ...recipe, light: { moves } };
+  return { ...recipe, light: { groups: [], contours: [], moves } };
 }
 
 export const recipeFile = join(CACHE, "recipe.json");

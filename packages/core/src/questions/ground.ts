@@ -35,7 +35,7 @@ export interface GroundReading {
 
 export const groundQuestions = {
   ground: (async (reader, { recipe }) => {
-    const unlit = { ...recipe, light: { moves: [] } };
+    const unlit = { ...recipe, light: { ...recipe.light, moves: [] } };
     const asShot = { ...recipe.ground, whiteBalance: defaultRecipe().ground.whiteBalance };
     const before = await wholeLight(reader, { ...unlit, ground: asShot }, TRACE_EDGE);
     const after = await wholeLight(reader, unlit, TRACE_EDGE);

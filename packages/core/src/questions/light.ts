@@ -1,6 +1,6 @@
 import { lightToStops, printZone } from "../colour/stops.ts";
-import { evenZones, ZONE_COUNT } from "../parts/light/schema.ts";
-import { isByTone, stopsOnZone } from "../parts/light/tone-table.ts";
+import { plainMove, ZONE_COUNT } from "../parts/light/schema.ts";
+import { isRich, moveShare } from "../parts/light/print.ts";
 import { toneCurve } from "../parts/shape/tone-curve.ts";
 import type { Size } from "../maths/rect.ts";
 import { wholeView } from "../tiles/view.ts";
@@ -30,20 +30,23 @@ export const lightQuestions = {
   /** Which moves act at a place of the frame, full-size pixels, and by how many stops; in their order. */
   movesAt: (async (reader, { recipe, x, y }) => {
     const { engine } = reader;
-    const moves = recipe.light.moves.filter(({ on }) => on);
+    const moves = recipe.light.moves
+      .map((move) => ({ move, share: moveShare(recipe.light, move) }))
+      .filter(({ share }) => share > 0);
     if (moves.length === 0) return [];
-    const plain = { ...recipe, light: { ...recipe.light, moves: [] } };
-    const byTone = moves.some(isByTone);
-    const { light } = byTone ? await pictureQuestions.probe(reader, { recipe: plain, x, y }) : { light: 0 };
-    const zone = printZone(toneCurve(recipe.shape)(light));
-    const masks = engine.masksAt(engine.prepare(plain), moves.map(({ shape }) => shape), x, y); // prettier-ignore
-    return moves
-      .map((move, i) => {
-        const share = move.invert ? 1 - masks[i] : masks[i];
-        const stops = isByTone(move) ? stopsOnZone(move, zone) : move.stops;
-        return { id: move.id, stops: (share * stops * move.amountPercent) / 100 };
-      })
-      .filter(({ stops }) => Math.abs(stops) >= LEAST_STOPS);
+    const withMoves = (some: typeof recipe.light.moves) => ({ ...recipe, light: { ...recipe.light, moves: some } });
+    const plain = withMoves([]);
+    const masks = engine.masksAt(engine.prepare(plain), moves.map(({ move }) => move.shape), x, y); // prettier-ignore
+    const at = async (of: typeof recipe) => lit((await pictureQuestions.probe(reader, { recipe: of, x, y })).light);
+    const before = moves.some(({ move }) => isRich(move)) ? await at(plain) : 0;
+    const found: MoveAt[] = [];
+    for (const [i, { move, share }] of moves.entries()) {
+      const mask = move.invert ? 1 - masks[i] : masks[i];
+      // What looks at the picture is measured on it, by itself.
+      const stops = isRich(move) ? (await at(withMoves([move]))) - before : mask * move.stops * share;
+      if (Math.abs(stops) >= LEAST_STOPS) found.push({ id: move.id, stops });
+    }
+    return found;
   }) satisfies Question<AtSpot, MoveAt[]>,
 
   /** Stops by which all moves and burned edges together lift or burn each place of the whole print, small. */
@@ -67,7 +70,7 @@ export const lightQuestions = {
     const withMoves = (moves: typeof recipe.light.moves) => ({ ...recipe, finish, light: { ...recipe.light, moves } });
     const plain = await wholeLight(reader, withMoves([]), ZONES_EDGE);
     // A move of one whole stop shows its own mask.
-    const even = { ...move, on: true, stops: 1, amountPercent: 100, ...evenZones() };
+    const even = { ...move, on: true, stops: 1, amountPercent: 100, ...plainMove(), limits: move.limits };
     const lifted = await wholeLight(reader, withMoves([even]), ZONES_EDGE);
     const curve = toneCurve(recipe.shape);
     const shares = new Array<number>(ZONE_COUNT).fill(0);

@@ -76,7 +76,7 @@ export const weighQuestions = {
 
   clipping: (async (reader, { recipe }) => {
     const { map } = await read(reader, recipe);
-    const still = { ...recipe, light: { moves: [] } };
+    const still = { ...recipe, light: { ...recipe.light, moves: [] } };
     const plain = { ...still, weigh: { ...plainWeigh(recipe.weigh), areas: [] } };
     const reflectance = async (of: Recipe) => {
       const { view, values } = await wholePrint(reader, of, COLOUR_EDGE, (print, at) =>
@@ -118,7 +118,7 @@ export const weighQuestions = {
   /** The edge of one area, laid over what lies before it. */
   seam: (async (reader, { recipe, index }) => {
     const { weigh } = recipe;
-    const still = { ...recipe, light: { moves: [] } };
+    const still = { ...recipe, light: { ...recipe.light, moves: [] } };
     const light = (of: Recipe) =>
       wholePrint(reader, of, COLOUR_EDGE, (print, view) => reader.engine.renderLight(print, view));
     const upTo = (count: number) => ({ ...still, weigh: { ...weigh, areas: weigh.areas.slice(0, count) } });

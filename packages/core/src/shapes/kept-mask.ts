@@ -5,12 +5,16 @@ import type { Rect, Size } from "../maths/rect.ts";
 import { levelSize, TILE_SIZE } from "../tiles/tiles.ts";
 import { maskGrid, touches, type FramedPrint, type PreparedShape } from "./prepared.ts";
 import { halvingsOfFade } from "./shape.ts";
-import { drawMask, kindOf } from "./shapes.ts";
+import { mattesOf } from "./matte.ts";
+import { drawMask, kindOf, regionsOf } from "./shapes.ts";
 
 /** Coarse pixels that a coarse mask holds beyond the tiles that it serves, on each side. */
 const MARGIN = 2;
 
-type MaskContext<P extends FramedPrint> = Pick<StageContext<P>, "heap" | "print" | "withKept" | "isKept" | "notes">;
+type MaskContext<P extends FramedPrint> = Pick<
+  StageContext<P>,
+  "heap" | "print" | "read" | "withKept" | "isKept" | "notes"
+>;
 
 /** A plane in kernel memory that lies over a tile, stride SLOT_EDGE. */
 export interface KeptPlane {
@@ -39,7 +43,8 @@ export function reaches(
 
 /**
  * Gives a shape's mask over one tile of a level, kept apart from what is made of it. Soft shapes are drawn on a coarser grid, one
- * mask serving several tiles. What was built up on a mask that is still kept is laid onto that.
+ * mask serving several tiles. What was built up on a mask that is still kept is laid onto that. A shape with regions reads what
+ * `regionNeeds` states.
  */
 export function withMask<P extends FramedPrint>(
   context: MaskContext<P>,
@@ -48,6 +53,16 @@ export function withMask<P extends FramedPrint>(
   tile: Rect,
   use: (mask: KeptPlane) => void,
 ): void {
+  if (regionsOf(shape.shape).length > 0) {
+    // What follows the picture's colours is not kept apart from them.
+    const { heap, print } = context;
+    const mark = heap.mark();
+    const mask = heap.allocate(4 * SLOT_EDGE * tile.height);
+    drawMask(heap, shape.shape, maskGrid(print, level, tile), mask, mattesOf(context, level, tile));
+    use({ pointer: mask, halvings: 0 });
+    heap.release(mark);
+    return;
+  }
   const halvings = halvingsFor(context.print, shape.fade, level);
   const grid = coarseGrid(context.print, level, tile, halvings);
   withMaskOn(context, shape, grid, (mask) => use({ pointer: mask + grid.first, halvings }));

@@ -23,6 +23,17 @@ export interface PreparedShape {
 export interface FramedPrint extends GraphPrint {
   readonly negative: Size;
   readonly frame: Size & { readonly toFlat: Affine };
+  /** The plane that the stage "matte" makes for this print; see `matte.ts`. */
+  readonly matte?: MatteOrder;
+}
+
+/** What is to be made of a shape and the picture's colours. */
+export interface MatteOrder {
+  readonly shape: MaskShape;
+  /** Names the shape's geometry. */
+  readonly key: string;
+  /** A region's own edge, or how like the colours within the shape each place is. */
+  readonly of: "edge" | "likeness";
 }
 
 const known = new WeakMap<MaskShape, Omit<PreparedShape, "shape" | "invert">>();

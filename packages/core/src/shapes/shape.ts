@@ -21,6 +21,12 @@ export interface Box {
 /** Where a place of the flat picture goes when the lens is corrected otherwise, in long edges. */
 export type Carry = (x: number, y: number) => [number, number];
 
+/**
+ * A plane over the very grid that a shape is drawn on (0–1, stride as stated), made of the picture's colours for a region; null
+ * where there is no picture to ask.
+ */
+export type MatteOf = (region: object) => { readonly pointer: number; readonly stride: number } | null;
+
 /** Lowest and highest coordinate of a shape's places; what is carried stays within. */
 export const PLACE_RANGE = { lowest: -1, highest: 2 } as const;
 
@@ -31,7 +37,7 @@ export interface ShapeKind<S> {
   /** One of usual size about a place. */
   fresh(x: number, y: number): S;
   /** Draws the mask, 0–1, into `out`: width·height f32. Outside its bounds it is 0 to the bit. */
-  draw(heap: KernelHeap, shape: S, grid: MaskGrid, out: number): void;
+  draw(heap: KernelHeap, shape: S, grid: MaskGrid, out: number, matte?: MatteOf): void;
   /** A box outside which the mask is 0. */
   bounds(shape: S): Box;
   /** The shortest way on which the mask goes from full to nothing, long edges; 0 where it breaks off at once. */

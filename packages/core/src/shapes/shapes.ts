@@ -2,22 +2,34 @@ import { Type } from "@sinclair/typebox";
 import type { KernelHeap } from "../kernels/heap.ts";
 import { brush } from "./brush.ts";
 import { ellipse } from "./ellipse.ts";
+import { joinedKind, type JoinedShape } from "./joined.ts";
 import { outline } from "./outline.ts";
 import { ramp } from "./ramp.ts";
-import type { Box, Carry, MaskGrid, ShapeKind } from "./shape.ts";
+import { region, type RegionShape } from "./region.ts";
+import type { Box, Carry, MaskGrid, MatteOf, ShapeKind } from "./shape.ts";
 import { whole } from "./whole.ts";
 
 /** Every kind of shape. A new one is a file and a line here. */
-const KINDS = [ellipse, brush, ramp, outline, whole] as const;
+const KINDS = [ellipse, brush, ramp, outline, whole, region] as const;
 
 type Kind = (typeof KINDS)[number];
+/** One shape by itself. */
+export type SingleShape = Kind extends infer K ? (K extends ShapeKind<infer S> ? S : never) : never;
 /** A shape on the flat picture: where something acts, and how much. */
-export type MaskShape = Kind extends infer K ? (K extends ShapeKind<infer S> ? S : never) : never;
-export const shapeUnion = Type.Unsafe<MaskShape>(Type.Union(KINDS.map(({ schema }) => schema)));
-export type ShapeName = MaskShape["kind"];
-export const SHAPE_NAMES = KINDS.map(({ kind }) => kind) as ShapeName[];
+export type MaskShape = SingleShape | JoinedShape<SingleShape>;
 
-const byName = new Map<string, ShapeKind<never>>(KINDS.map((kind) => [kind.kind, kind as unknown as ShapeKind<never>]));
+const singles = Type.Unsafe<SingleShape>(Type.Union(KINDS.map(({ schema }) => schema)));
+const joined = joinedKind<SingleShape>({
+  union: singles,
+  of: (shape) => kindOf(shape),
+  fresh: (x, y) => ellipse.fresh(x, y),
+});
+const ALL = [...KINDS, joined] as unknown as readonly ShapeKind<never>[];
+export const shapeUnion = Type.Unsafe<MaskShape>(Type.Union(ALL.map(({ schema }) => schema)));
+export type ShapeName = MaskShape["kind"];
+export const SHAPE_NAMES = ALL.map(({ kind }) => kind) as ShapeName[];
+
+const byName = new Map<string, ShapeKind<never>>(ALL.map((kind) => [kind.kind, kind]));
 
 /** What there is to know of a shape's kind. */
 export function kindOf<S extends MaskShape>(shape: S): ShapeKind<S> {
@@ -30,8 +42,18 @@ export function newShape(name: ShapeName, x: number, y: number): MaskShape {
 }
 
 /** Draws a shape's mask (0–1) into `out`, width·height f32. */
-export function drawMask(heap: KernelHeap, shape: MaskShape, grid: MaskGrid, out: number): void {
-  kindOf(shape).draw(heap, shape, grid, out);
+export function drawMask(heap: KernelHeap, shape: MaskShape, grid: MaskGrid, out: number, matte?: MatteOf): void {
+  kindOf(shape).draw(heap, shape, grid, out, matte);
+}
+
+/** The single shapes of a shape. */
+export function singlesOf(shape: MaskShape): readonly SingleShape[] {
+  return shape.kind === "joined" ? shape.parts.map((part) => part.shape) : [shape];
+}
+
+/** The regions of a shape, whose edges follow the picture's colours. */
+export function regionsOf(shape: MaskShape): readonly RegionShape[] {
+  return singlesOf(shape).filter((one): one is RegionShape => one.kind === "region");
 }
 
 /** A box outside which a shape's mask is 0. */

@@ -1,26 +1,12 @@
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
-import type { Stage, StageContext } from "../../graph/stage.ts";
+import type { Need, Stage } from "../../graph/stage.ts";
 import type { Rect } from "../../maths/rect.ts";
-import {
-  addCoarse,
-  coarseSize,
-  halvingsFor,
-  reaches,
-  withMask,
-  withSum,
-  type KeptPlane,
-} from "../../shapes/kept-mask.ts";
-import { bands, drawLine } from "../shape/coarse-line.ts";
-import { guidedBase } from "../shape/guided-base.ts";
-import type { LightPrint, PreparedToneMove } from "./print.ts";
-import { TONE_TABLE } from "./tone-table.ts";
+import { addCoarse, coarseSize, halvingsFor, reaches, withSum, type KeptPlane } from "../../shapes/kept-mask.ts";
+import type { LightPrint } from "./print.ts";
+import { addRichMoves, richKeys, richNeeds } from "./rich-moves.ts";
 
 /** A burned edge has ridges along the diagonals, so its fade counts as so much shorter. */
 const RIDGED = 0.5;
-
-/** Base of the light that is weighed by tone. */
-const lightBase = guidedBase<LightPrint>("light-base", "scatter", 0.004, 3, ({ toneMoves }) => toneMoves.length > 0);
-export const lightBaseStage = lightBase.stage;
 
 /** Light moves and burned edges: the stops by which each place is lifted or burned. */
 export const lightStage: Stage<LightPrint> = {
@@ -38,16 +24,13 @@ export const lightStage: Stage<LightPrint> = {
       moves
         .filter((move) => move.invert || reaches(print, move, level, rect))
         .map(({ key, gain, invert }) => [key, gain, invert]),
-      toneMovesIn(print, level, rect).map(({ key, tableKey, invert }) => [key, tableKey, invert]),
+      richKeys(print, level, rect),
       edgeBurn.stops !== 0 && [edgeBurn, frame.width, frame.height],
     ];
   },
-  isActive: ({ moves, toneMoves, recipe }) =>
-    moves.length > 0 || toneMoves.length > 0 || recipe.finish.edgeBurn.stops !== 0,
-  needs: (print, level, rect) =>
-    toneMovesIn(print, level, rect).length > 0
-      ? [{ stage: "scatter", level, rect }, lightBase.need(print, level, rect)]
-      : [],
+  isActive: ({ moves, richMoves, recipe }) =>
+    moves.length > 0 || richMoves.length > 0 || recipe.finish.edgeBurn.stops !== 0,
+  needs: (print, level, rect): Need<LightPrint>[] => richNeeds(print, level, rect),
   compute(context, level, rect, [out]) {
     const { heap, print } = context;
     // gain · (1 − mask) = gain − gain · mask
@@ -77,43 +60,9 @@ export const lightStage: Stage<LightPrint> = {
       coarser = { pointer: sum, halvings };
     }
     if (coarser && coarser.halvings > 0) addCoarse(heap, out, rect, coarser);
-    addToneMoves(context, level, rect, out);
+    addRichMoves(context, level, rect, out);
   },
 };
-
-/** The moves by tone that act somewhere in a rectangle. */
-function toneMovesIn(print: LightPrint, level: number, rect: Rect): PreparedToneMove[] {
-  return print.toneMoves.filter((move) => move.invert || reaches(print, move, level, rect));
-}
-
-/** Adds what moves do by tone: the tone of the light's edge-keeping base, so that texture keeps its contrast. */
-function addToneMoves(context: StageContext<LightPrint>, level: number, rect: Rect, out: number): void {
-  const { heap, print, read } = context;
-  const moves = toneMovesIn(print, level, rect);
-  if (moves.length === 0) return;
-  const [stops] = read({ stage: "scatter", level, rect });
-  const need = lightBase.need(print, level, rect);
-  const line = read(need);
-  const n = SLOT_EDGE * rect.height;
-  const base = heap.allocate(4 * n + 64);
-  for (const band of bands(rect))
-    drawLine(heap, line, need.level, stops, level, band, base + 4 * (band.y - rect.y) * SLOT_EDGE);
-  for (const { table, invert, ...move } of moves)
-    withMask(context, { ...move, invert }, level, rect, (kept) => {
-      const mark = heap.mark();
-      let mask = kept.pointer;
-      if (kept.halvings > 0) {
-        mask = heap.allocate(4 * n + 64);
-        heap.floats(mask, n).fill(0);
-        addCoarse(heap, mask, rect, kept);
-      }
-      heap.kernels.addByTone(
-        out, SLOT_EDGE, mask, SLOT_EDGE, base, SLOT_EDGE, rect.width, rect.height, heap.place(table),
-        TONE_TABLE.lowest, TONE_TABLE.perStop, TONE_TABLE.count, invert ? 1 : 0,
-      ); // prettier-ignore
-      heap.release(mark);
-    });
-}
 
 /** How coarse the burned edge may be drawn; null when none is. */
 function burnHalvings(print: LightPrint, level: number): number | null {

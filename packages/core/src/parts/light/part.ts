@@ -1,25 +1,38 @@
 import { carryShape, shapeWords } from "../../shapes/shapes.ts";
 import type { Part } from "../part.ts";
 import { formatStops, formatZone } from "../words.ts";
-import { lightBaseStage, lightStage } from "./light-stage.ts";
+import { lightStage } from "./light-stage.ts";
 import { prepareLight } from "./print.ts";
-import { lightSchema, type Light, type LightMove } from "./schema.ts";
+import { RICH_STAGES } from "./rich-moves.ts";
+import { lightSchema, type Light, type LightEffects, type LightMove } from "./schema.ts";
 
 export const lightPart: Part<Light, "light"> = {
   name: "light",
   station: "Light",
   schema: lightSchema,
   prepare: prepareLight,
-  stages: [lightBaseStage, lightStage],
+  stages: [...RICH_STAGES, lightStage],
   viewStages: [],
-  describe: ({ moves }) => moves.map((move) => ({ id: `move:${move.id}`, text: describeMove(move) })),
+  describe: ({ moves, groups }) => [
+    ...groups
+      .filter(({ on, amountPercent }) => !on || amountPercent !== 100)
+      .map(({ id, name, on, amountPercent }) => ({
+        id: `group:${id}`,
+        text: `Group ${name} at ${amountPercent} %${on ? "" : " (off)"}`,
+      })),
+    ...moves.map((move) => ({ id: `move:${move.id}`, text: describeMove(move) })),
+  ],
   lines: {},
-  itemLines: { move: "moves" },
+  itemLines: { move: "moves", group: "groups" },
   carry: (light, carry) => ({
     ...light,
+    contours: light.contours.map((line) => ({ ...line, points: line.points.map(([x, y]) => carry(x, y)) })),
     moves: light.moves.map((move) => ({ ...move, shape: carryShape(move.shape, carry) })),
   }),
-  copies: [{ id: "moves", name: "moves", fields: ["moves"], usual: true }],
+  copies: [
+    { id: "moves", name: "moves", fields: ["moves", "groups"], usual: true },
+    { id: "contours", name: "contour plan", fields: ["contours"], usual: false },
+  ],
   check: () => null,
 };
 
@@ -31,5 +44,33 @@ function describeMove(move: LightMove): string {
   const zones = from > 0 || to < 10 ? `, zones ${formatZone(from)} to ${formatZone(to)} only` : "";
   const own = move.byZone.filter((stops) => stops !== 0).length;
   const built = own > 0 ? `, ${own} ${own === 1 ? "zone" : "zones"} by itself` : "";
-  return `${move.name} ${formatStops(move.stops)}${part}, ${where}${zones}${built}${move.on ? "" : " (off)"}`;
+  const more = [...effectWords(move.effects), ...limitWords(move)].map((word) => `, ${word}`).join("");
+  return `${move.name} ${formatStops(move.stops)}${part}, ${where}${zones}${built}${more}${move.on ? "" : " (off)"}`;
+}
+
+const signed = (share: number) => `${share < 0 ? "−" : "+"}${Math.round(100 * Math.abs(share))} %`;
+
+/** What a move does beyond stops, in words. */
+export function effectWords(effects: LightEffects): string[] {
+  const { grade, gradeZone, open, hold, local, fine, softness, haze } = effects;
+  const words = [
+    grade !== 0 && `grade ${signed(grade)} about zone ${formatZone(gradeZone)}`,
+    open !== 0 && `${open > 0 ? "open" : "close"} ${Math.round(100 * Math.abs(open))} %`,
+    hold !== 0 && `${hold > 0 ? "hold" : "let go"} ${Math.round(100 * Math.abs(hold))} %`,
+    local !== 0 && `local contrast ${signed(local)}`,
+    fine !== 0 && `fine detail ${signed(fine)}`,
+    softness !== 0 && `soft ${Math.round(100 * softness)} %`,
+    haze !== 0 && `haze ${haze > 0 ? "out" : "in"} ${Math.round(100 * Math.abs(haze))} %`,
+  ];
+  return words.filter((word) => word !== false);
+}
+
+function limitWords({ limits }: LightMove): string[] {
+  const { families, edges, follow } = limits;
+  const words = [
+    families.length > 0 && `${families.length} ${families.length === 1 ? "family" : "families"} only`,
+    edges !== 0 && (edges > 0 ? "near edges" : "away from edges"),
+    follow > 0 && `follows edges ${Math.round(100 * follow)} %`,
+  ];
+  return words.filter((word) => word !== false);
 }

@@ -1,5 +1,7 @@
 import { Type, type Static } from "@sinclair/typebox";
-import { group, number, stableId, switchedOn } from "../../schema/fields.ts";
+import { fraction, group, number, stableId, switchedOn } from "../../schema/fields.ts";
+import { defaultOf } from "../../schema/defaults.ts";
+import { PLACE_RANGE } from "../../shapes/shape.ts";
 import { shapeUnion } from "../../shapes/shapes.ts";
 
 /** Zones 0 to X. */
@@ -12,6 +14,39 @@ export const zonesSchema = group(
   },
   "The zones the move acts on, by the print without light moves; its ends are a zone soft.",
 );
+
+/** Most families that a move is limited to. */
+export const MOST_LIMITING = 8;
+
+export const limitsSchema = group(
+  {
+    families: Type.Array(stableId("A colour family of the recipe."), {
+      maxItems: MOST_LIMITING,
+      default: [],
+      description: "Acts on these colour families only; on all when there are none, or none of them is left.",
+    }),
+    edges: number(-1, 1, 0, "share", "Near edges only (+1), away from edges only (−1), or both alike (0)."),
+    follow: fraction(0, "How strictly it keeps to the colours under its middle: 0 spills over edges, 1 stops at them."),
+  },
+  "Limits beyond zones, by what the picture shows.",
+);
+
+export const effectsSchema = group(
+  {
+    grade: number(-0.9, 2, 0, "gain", "More (+) or less (−) contrast about a zone, tone by tone."),
+    gradeZone: number(0, 10, 5, "zones", "The zone about which the contrast turns."),
+    open: number(-1, 1, 0, "strength", "Opens what is dark on an edge-keeping base; negative closes it."),
+    hold: number(-1, 1, 0, "strength", "Holds what is light; negative lets it go."),
+    local: number(-1, 2, 0, "gain", "Contrast of what is up to a hundredth of the long edge wide."),
+    fine: number(-1, 2, 0, "gain", "Contrast of the finest detail."),
+    softness: fraction(0, "Share of the light that is scattered narrowly."),
+    haze: number(-1, 1, 0, "strength", "Takes haze out (+) or lays it in (−)."),
+  },
+  "What the move does beyond stops; all of it scaled by its amount.",
+);
+
+const reference = (description: string) =>
+  Type.String({ maxLength: 40, pattern: "^[A-Za-z0-9_-]*$", default: "", description });
 
 export const lightMoveSchema = group(
   {
@@ -30,9 +65,38 @@ export const lightMoveSchema = group(
       description:
         "Stops for the tones of each zone, 0 to X, beyond those of the whole move; in between in straight lines.",
     }),
+    limits: limitsSchema,
+    effects: effectsSchema,
+    group: reference("Id of the group it belongs to; none when empty."),
+    link: reference("Moves with the same link are changed together; none when empty."),
     shape: shapeUnion,
   },
   "One light move.",
+);
+
+export const lightGroupSchema = group(
+  {
+    id: stableId("Stays with the group."),
+    name: Type.String({ maxLength: 80, description: "What the user calls it." }),
+    on: switchedOn(),
+    amountPercent: number(0, 200, 100, "percent", "Scales all moves of the group."),
+  },
+  "A group of light moves with an amount of its own.",
+);
+
+const place = Type.Number({ minimum: PLACE_RANGE.lowest, maximum: PLACE_RANGE.highest });
+
+export const contourSchema = group(
+  {
+    id: stableId("Stays with the line."),
+    lift: Type.Boolean({ default: true, description: "Drawn with the pen that lifts; else with the one that burns." }),
+    points: Type.Array(Type.Tuple([place, place]), {
+      minItems: 1,
+      maxItems: 400,
+      description: "x, y in long edges from the negative's top left.",
+    }),
+  },
+  "One line of the contour plan.",
 );
 
 export const lightSchema = group(
@@ -42,6 +106,18 @@ export const lightSchema = group(
       noun: "light moves",
       default: [],
       description: "In order, first to last.",
+    }),
+    groups: Type.Array(lightGroupSchema, {
+      maxItems: 16,
+      noun: "groups of light moves",
+      default: [],
+      description: "Groups of moves.",
+    }),
+    contours: Type.Array(contourSchema, {
+      maxItems: 200,
+      noun: "lines of the contour plan",
+      default: [],
+      description: "A plan of where to lift and where to burn, drawn before it is done; it changes nothing by itself.",
     }),
   },
   "Light: dodging and burning.",
@@ -55,3 +131,16 @@ export const evenZones = (): Pick<LightMove, "zones" | "byZone"> => ({
 
 export type Light = Static<typeof lightSchema>;
 export type LightMove = Static<typeof lightMoveSchema>;
+export type LightGroup = Static<typeof lightGroupSchema>;
+export type LightLimits = Static<typeof limitsSchema>;
+export type LightEffects = Static<typeof effectsSchema>;
+export type Contour = Static<typeof contourSchema>;
+
+/** A move without limits, effects, group or link: stops alone. */
+export const plainMove = (): Pick<LightMove, "zones" | "byZone" | "limits" | "effects" | "group" | "link"> => ({
+  ...evenZones(),
+  limits: defaultOf(limitsSchema) as LightLimits,
+  effects: defaultOf(effectsSchema) as LightEffects,
+  group: "",
+  link: "",
+});

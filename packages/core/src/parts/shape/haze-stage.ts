@@ -2,6 +2,7 @@ import type { Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import { stopsToLight } from "../../colour/stops.ts";
 import { levelSize } from "../../tiles/tiles.ts";
+import { channelOf } from "../weigh/channel-print.ts";
 import type { WeighPrint } from "../weigh/print.ts";
 import { BAND_BYTES, bands, drawLine, localLine } from "./coarse-line.ts";
 import { onOverview, wholeFrame } from "./overview.ts";
@@ -14,46 +15,33 @@ const RIDGE = 0.3 ** 2;
 /** Some haze is left: without any, distance would not be seen (He, Sun, Tang 2009). */
 const TAKEN = 0.95;
 /** Least share of light that is taken to come through; less would show nothing but noise. */
-const LEAST = 0.15;
+export const LEAST = 0.15;
 /** Share of the pixels that look haziest of all, from which the airlight is read. */
 const HAZIEST = 0.001;
 /** The airlight is taken to be at least this share of what nearly all light of the picture lies below. */
 const LEAST_AIR = 0.7;
 const NEARLY_ALL = 0.99;
 /** Haze that is laid in where everything is near, share. */
-const EVERYWHERE = 0.1;
+export const EVERYWHERE = 0.1;
+
+/** A print whose haze may also be cleared or laid in by parts, which asks for the map without the stage. */
+type HazePrint = WeighPrint & { readonly clearsHaze?: boolean };
 
 const isActive = ({ recipe }: WeighPrint) => recipe.shape.haze !== 0;
-
-/** The print in one colour as shot, which the dark channel looks at. */
-function channelOf(print: WeighPrint, channel: number): WeighPrint {
-  let channels = CHANNELS.get(print);
-  if (!channels) {
-    const gain = 2 ** print.recipe.ground.exposureEv;
-    channels = [0, 1, 2].map((c) => {
-      const weights: [number, number, number] = [0, 0, 0];
-      weights[c] = gain;
-      return { ...print, grey: { ...print.grey, weights }, colourMoves: null, areas: [], overShare: 0 };
-    });
-    CHANNELS.set(print, channels);
-  }
-  return channels[channel];
-}
-const CHANNELS = new WeakMap<WeighPrint, readonly WeighPrint[]>();
 
 /**
  * How much of each place's own light comes through the haze, from the dark channel of the colours (He, Sun, Tang 2009): somewhere in
  * every patch some colour is dark, unless haze lies before it. Made for the whole frame on its overview and carried to finer
  * pixels by local lines over stops; a third plane holds the airlight's grey.
  */
-const hazeMapStage: Stage<WeighPrint> = {
+const hazeMapStage: Stage<HazePrint> = {
   name: "haze-map",
   grid: "frame",
   planes: 3,
   costNs: 450,
   after: "stops",
   reads: () => [PATCH, FOLLOW],
-  isActive,
+  isActive: (print) => isActive(print) || print.clearsHaze === true,
   needs: (print, level) => {
     const rect = wholeFrame(print, level);
     return [

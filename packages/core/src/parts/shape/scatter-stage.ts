@@ -17,6 +17,7 @@ interface Spread {
 
 /** Spread of what softness scatters, long edges. */
 const NARROW = 0.0018;
+export const SOFT_SPREAD: readonly Spread[] = [{ sigma: NARROW, share: 1 }];
 /** Share of glow in its core, and how much wider the skirt about it is: a lens's veil has a sharp top and long skirts. */
 const CORE = 0.7;
 const SKIRT = 3;
@@ -33,17 +34,18 @@ function sharesOf({ recipe }: ScatterPrint): { readonly glow: number; readonly s
   return { glow, softness: (1 - glow) * SOFT_SHARE * scatter.softness };
 }
 
-/** Light that was scattered by one or more Gaussians (narrowest first), on the level that fits it. */
-function scattered(
+/** Light of a stage that was scattered by one or more Gaussians (narrowest first), on the level that fits it. */
+export function scattered<P extends GraphPrint>(
   name: string,
-  spreads: (print: ScatterPrint) => readonly Spread[],
-  isActive: (print: ScatterPrint) => boolean,
-): { readonly stage: Stage<ScatterPrint>; need(print: ScatterPrint, level: number, rect: Rect): Need<ScatterPrint> } {
-  const pixels = ({ negative }: ScatterPrint, sigma: number, level: number) =>
+  of: string,
+  spreads: (print: P) => readonly Spread[],
+  isActive: (print: P) => boolean,
+): { readonly stage: Stage<P>; need(print: P, level: number, rect: Rect): Need<P> } {
+  const pixels = ({ negative }: P, sigma: number, level: number) =>
     (sigma * Math.max(negative.width, negative.height)) / 2 ** level;
-  const surroundings = (print: ScatterPrint, level: number, rect: Rect): Need<ScatterPrint> => {
+  const surroundings = (print: P, level: number, rect: Rect): Need<P> => {
     const widest = spreads(print).at(-1)!.sigma;
-    return { stage: "local", level, rect: grown(rect, (gaussianTaps(pixels(print, widest, level)).length - 1) / 2) };
+    return { stage: of, level, rect: grown(rect, (gaussianTaps(pixels(print, widest, level)).length - 1) / 2) };
   };
   return {
     stage: {
@@ -51,7 +53,7 @@ function scattered(
       grid: "frame",
       planes: 1,
       costNs: 40,
-      after: "local",
+      after: of,
       reads: (print) => spreads(print),
       isActive,
       needs: (print, level, rect) => [surroundings(print, level, rect)],
@@ -94,8 +96,9 @@ function addSmoothed(heap: KernelHeap, light: Block, rect: Rect, taps: Float32Ar
   heap.release(mark);
 }
 
-const glowLight = scattered(
+const glowLight = scattered<ScatterPrint>(
   "glow-light",
+  "local",
   ({ recipe }) => {
     const { reach } = recipe.shape.scatter;
     return [
@@ -105,7 +108,7 @@ const glowLight = scattered(
   },
   (print) => sharesOf(print).glow > 0,
 );
-const softLight = scattered("soft-light", () => [{ sigma: NARROW, share: 1 }], (print) => sharesOf(print).softness > 0); // prettier-ignore
+const softLight = scattered<ScatterPrint>("soft-light", "local", () => SOFT_SPREAD, (print) => sharesOf(print).softness > 0); // prettier-ignore
 
 /** Glow and softness: light that is scattered, in linear light, none of it lost. */
 const scatterStage: Stage<ScatterPrint> = {

@@ -2,6 +2,7 @@ import { SLOT_EDGE } from "../../kernels/heap.ts";
 import type { Need, Stage } from "../../graph/stage.ts";
 import type { Rect } from "../../maths/rect.ts";
 import { addCoarse, reaches, withMask } from "../../shapes/kept-mask.ts";
+import { regionNeeds } from "../../shapes/matte.ts";
 import type { PreparedArea, WeighPrint } from "./print.ts";
 
 /** Areas weighed otherwise: each laid over those before it by its mask, light mixing with light. */
@@ -18,7 +19,13 @@ export const areasStage: Stage<WeighPrint> = {
   isActive: ({ areas }) => areas.length > 0,
   needs: (print, level, rect) => {
     const base: Need<WeighPrint> = { stage: "frame", level, rect };
-    return [base, ...areasIn(print, level, rect).map((area) => ({ ...base, print: area.print }))];
+    return [
+      base,
+      ...areasIn(print, level, rect).flatMap((area) => [
+        { ...base, print: area.print },
+        ...regionNeeds(print, area.shape, level, rect),
+      ]),
+    ];
   },
   compute(context, level, rect, [out]) {
     const { heap, print, read } = context;

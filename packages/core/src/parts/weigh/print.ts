@@ -12,6 +12,7 @@ import { bakeLattice, type ColourLattice } from "./colour-lattice.ts";
 import { bakeFilm } from "./film.ts";
 import { colourFloor, greyModel, isPlain, type GreyModel } from "./grey-model.ts";
 import { greyPalette, type GreyPalette } from "./grey-palette.ts";
+import { plainWeigh } from "./plain-weigh.ts";
 import type { Weigh, WeighArea } from "./schema.ts";
 
 /** What of a recipe decides how a colour becomes light, and how it is judged. */
@@ -99,6 +100,36 @@ function prepareConversion(
     overShare: overShareOf(weights, shape.whitePoint),
     lightNoise: noise && scaleGreyNoise(noise, weights[0] + weights[1] + weights[2]),
   };
+}
+
+/** Doubled light of a family is one stop. */
+const SHARE_STOPS = 1;
+
+/**
+ * Two prints by which it is seen how much of each place belongs to some families: their light is doubled in one, and in the
+ * other nothing is moved; plain weights in both.
+ */
+export function prepareShare(
+  print: Before & WeighPrint,
+  keep: Keep,
+  ids: readonly string[],
+): { readonly lifted: WeighPrint; readonly plain: WeighPrint } {
+  const weigh = { ...plainWeigh(print.recipe.weigh), areas: [] };
+  const stopsFor = (lifted: boolean) => ({
+    ...print.recipe,
+    weigh: {
+      ...weigh,
+      families: weigh.families.map((family) => ({
+        ...family,
+        stops: lifted && ids.includes(family.id) ? SHARE_STOPS : 0,
+      })),
+    },
+  });
+  const made = (lifted: boolean): WeighPrint => {
+    const inside = { ...print, recipe: stopsFor(lifted) };
+    return { ...inside, ...prepareConversion(inside, keep, "share"), areas: [] };
+  };
+  return { lifted: made(true), plain: made(false) };
 }
 
 /** The table is baked anew only for other families or another film, so that moving a family costs little. */

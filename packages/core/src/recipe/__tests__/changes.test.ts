@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import { describe, expect, test } from "@jest/globals";
 import { Ajv } from "ajv";
 import { seeded } from "../../kernels/__tests__/open-heap.ts";
-import { evenZones, type LightMove } from "../../parts/light/schema.ts";
+import { plainMove, type LightMove } from "../../parts/light/schema.ts";
 import { newShape } from "../../shapes/shapes.ts";
 import { applyChanges, ChangeError, changesBetween, isConflict, type RecipeChange } from "../changes.ts";
 import { defaultRecipe } from "../defaults.ts";
@@ -13,9 +13,12 @@ import { RECIPE_VERSION, recipeSchema, type Recipe } from "../schema.ts";
 import { upgradeRecipe } from "../upgrade.ts";
 
 const move = (id: string, stops = 0.5): LightMove => ({
-  id, name: `Move ${id}`, on: true, stops, amountPercent: 100, invert: false, ...evenZones(), shape: newShape("brush", 0.4, 0.3),
+  id, name: `Move ${id}`, on: true, stops, amountPercent: 100, invert: false, ...plainMove(), shape: newShape("brush", 0.4, 0.3),
 }); // prettier-ignore
-const withMoves = (...moves: LightMove[]): Recipe => ({ ...defaultRecipe(), light: { moves } });
+const withMoves = (...moves: LightMove[]): Recipe => ({
+  ...defaultRecipe(),
+  light: { groups: [], contours: [], moves },
+});
 const brush = move("b");
 
 describe("changes by item", () => {
@@ -59,7 +62,7 @@ describe("changes by item", () => {
         else moves = [...moves].sort(() => random() - 0.5);
       }
       const exposureEv = random() < 0.5 ? random() : recipe.ground.exposureEv;
-      return { ...recipe, ground: { ...recipe.ground, exposureEv }, light: { moves } };
+      return { ...recipe, ground: { ...recipe.ground, exposureEv }, light: { groups: [], contours: [], moves } };
     };
     let recipe = withMoves(move("a"), move("b"), move("c"));
     for (let i = 0; i < 1000; i++) {
@@ -99,7 +102,7 @@ describe("lists and places", () => {
     const recipe = withMoves(...Array.from({ length: 64 }, (_, i) => move(`m${i}`)));
     expect(listsIn(recipe).find(({ path }) => path === "light/moves")).toMatchObject({ most: 64, noun: "light moves" });
     expect(tooMany(recipe)).toBeNull();
-    expect(tooMany({ ...recipe, light: { moves: [...recipe.light.moves, move("x")] } })).toBe(
+    expect(tooMany({ ...recipe, light: { groups: [], contours: [], moves: [...recipe.light.moves, move("x")] } })).toBe(
       "There is room for 64 light moves, and they are all in use. Take one away first.",
     );
     const limits = new Map(
@@ -111,6 +114,8 @@ describe("lists and places", () => {
       "weigh/areas": [16, "areas"],
       "shape/spots": [24, "spots"],
       "weigh/areas/*/shape/strokes": [500, "strokes in one brush"],
+      "light/contours": [200, "lines of the contour plan"],
+      "light/groups": [16, "groups of light moves"],
       "light/moves": [64, "light moves"],
       "light/moves/*/shape/strokes": [500, "strokes in one brush"],
     });
@@ -175,7 +180,7 @@ describe("revisions", () => {
       ],
     });
     expect([patched.light.moves[0].stops, patched.ground.exposureEv, patched.version]).toEqual([2, 1, RECIPE_VERSION]);
-    const next = { ...patched, light: { moves: [] } };
+    const next = { ...patched, light: { groups: [], contours: [], moves: [] } };
     const steps = new Map<string, RevisionStep>([
       ["root", { parent: null, version: 5, changes: [], inverse: [] }],
       ["old", { parent: "root", version: 5, changes: [{ op: "replace", path: "/light/moves/0/stops", value: 2 }, { op: "replace", path: "/ground/exposureEv", value: 1 }], inverse: [{ op: "replace", path: "/light/moves/0/stops", value: 0.5 }, { op: "replace", path: "/ground/exposureEv", value: 0 }] }],

@@ -8,7 +8,7 @@ import { groundSchema } from "../../parts/ground/schema.ts";
 import { PARTS } from "../parts.ts";
 import { recipeSchema, type Recipe } from "../schema.ts";
 import { weighSchema } from "../../parts/weigh/schema.ts";
-import { evenZones, type LightMove } from "../../parts/light/schema.ts";
+import { plainMove, type LightMove } from "../../parts/light/schema.ts";
 import { restoreLine, strikeLine } from "../ticket-lines.ts";
 import { upgradeRecipe } from "../upgrade.ts";
 
@@ -20,7 +20,7 @@ const move: LightMove = {
   stops: 2 / 3,
   amountPercent: 50,
   invert: true,
-  ...evenZones(),
+  ...plainMove(),
   shape: { kind: "ellipse", x: 0.5, y: 0.3, radiusX: 0.2, radiusY: 0.1, angleDegrees: 0, softness: 1 },
 };
 /** A recipe in which every line of the ticket says something. */
@@ -63,7 +63,7 @@ function full(): Recipe {
         [1, 1],
       ],
     },
-    light: { moves: [move] },
+    light: { groups: [], contours: [], moves: [move] },
     finish: {
       grain: { ...recipe.finish.grain, granularity: 12 },
       toning: { ...recipe.finish.toning, toner: "sepia" },

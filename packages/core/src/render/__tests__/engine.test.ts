@@ -5,7 +5,7 @@ import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
 import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
-import { evenZones } from "../../parts/light/schema.ts";
+import { plainMove } from "../../parts/light/schema.ts";
 import { cubicWeights } from "../cubic-weights.ts";
 import { Engine } from "../engine.ts";
 import { levelCount, type LinearTiles } from "../../tiles/tiles.ts";
@@ -27,8 +27,8 @@ function randomRecipe(random: () => number): Recipe {
   const recipe = defaultRecipe();
   const between = (a: number, b: number) => a + (b - a) * random();
   const moves: Recipe["light"]["moves"] = [
-    { id: "e", name: "e", on: true, stops: between(-1.5, 1.5), amountPercent: 100, invert: random() > 0.7, ...evenZones(), shape: { kind: "ellipse", x: random(), y: 0.6 * random(), radiusX: between(0.05, 0.4), radiusY: between(0.05, 0.4), angleDegrees: between(0, 180), softness: between(0.4, 1) } }, // prettier-ignore
-    { id: "b", name: "b", on: true, stops: between(-1.5, 1.5), amountPercent: 80, invert: false, ...evenZones(), shape: { kind: "brush", strokes: [{ id: "s", radius: between(0.03, 0.15), softness: 1, flow: 0.5, erase: false, points: [[random(), 0.5 * random(), 1], [random(), 0.5 * random(), 0.6]] }] } }, // prettier-ignore
+    { id: "e", name: "e", on: true, stops: between(-1.5, 1.5), amountPercent: 100, invert: random() > 0.7, ...plainMove(), shape: { kind: "ellipse", x: random(), y: 0.6 * random(), radiusX: between(0.05, 0.4), radiusY: between(0.05, 0.4), angleDegrees: between(0, 180), softness: between(0.4, 1) } }, // prettier-ignore
+    { id: "b", name: "b", on: true, stops: between(-1.5, 1.5), amountPercent: 80, invert: false, ...plainMove(), shape: { kind: "brush", strokes: [{ id: "s", radius: between(0.03, 0.15), softness: 1, flow: 0.5, erase: false, points: [[random(), 0.5 * random(), 1], [random(), 0.5 * random(), 0.6]] }] } }, // prettier-ignore
   ];
   return {
     ...recipe,
@@ -76,7 +76,7 @@ function randomRecipe(random: () => number): Recipe {
     },
     weigh: randomWeigh(recipe.weigh, random),
     shape: { ...recipe.shape, blackPoint: between(-9, -5), whitePoint: between(1.8, 3), midPoint: between(-0.5, 0.5), grade: between(1, 3.5), characteristic: random() > 0.5 ? "film" : "straight" }, // prettier-ignore
-    light: { moves },
+    light: { groups: [], contours: [], moves },
     finish: { ...recipe.finish, edgeBurn: { stops: between(-1, 0.3), start: 0.4, roundness: random() } },
   };
 }

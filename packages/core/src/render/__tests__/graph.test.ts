@@ -4,7 +4,7 @@ import { openHeap } from "../../kernels/__tests__/open-heap.ts";
 import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
-import { evenZones } from "../../parts/light/schema.ts";
+import { plainMove } from "../../parts/light/schema.ts";
 import { Engine } from "../engine.ts";
 import { PIPELINE } from "../pipeline.ts";
 import { SlotStore } from "../../graph/slots.ts";
@@ -67,7 +67,7 @@ function busyRecipe(more: Partial<Recipe["shape"]> = {}): Recipe {
     shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 }, ...more },
     light: {
       moves: [
-        { id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, ...evenZones(), shape: ellipse },
+        { id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, ...plainMove(), shape: ellipse },
       ],
     },
   };
@@ -102,10 +102,14 @@ describe("what runs again after a change", () => {
   const changed = {
     nothing: base,
     "a curve point": { ...base, shape: { ...base.shape, grade: 3 } },
-    "a move's stops": { ...base, light: { moves: [{ ...base.light.moves[0], stops: -1 }] } },
+    "a move's stops": { ...base, light: { groups: [], contours: [], moves: [{ ...base.light.moves[0], stops: -1 }] } },
     "a move's shape": {
       ...base,
-      light: { moves: [{ ...base.light.moves[0], shape: { ...base.light.moves[0].shape, x: 0.6 } as never }] },
+      light: {
+        groups: [],
+        contours: [],
+        moves: [{ ...base.light.moves[0], shape: { ...base.light.moves[0].shape, x: 0.6 } as never }],
+      },
     },
     "local contrast": { ...base, shape: { ...base.shape, localContrast: { low: 0, mid: 1, high: 0 } } },
     "a weight": { ...base, weigh: { ...base.weigh, red: 0.6 } },
@@ -152,7 +156,7 @@ describe("moves are summed on coarser grids, and from what was summed before", (
   const base = defaultRecipe();
   const ground = { ...base.ground, angleDegrees: 1.5 };
   const stroke = (id: string, softness: number, points: [number, number, number][], erase = false) => ({ id, radius: 0.09, softness, flow: 0.6, erase, points }); // prettier-ignore
-  const move = (id: string, stops: number, shape: Recipe["light"]["moves"][number]["shape"], invert = false) => ({ id, name: id, on: true, stops, amountPercent: 100, invert, ...evenZones(), shape }); // prettier-ignore
+  const move = (id: string, stops: number, shape: Recipe["light"]["moves"][number]["shape"], invert = false) => ({ id, name: id, on: true, stops, amountPercent: 100, invert, ...plainMove(), shape }); // prettier-ignore
   const line = (n: number): [number, number, number][] => Array.from({ length: n }, (_, i) => [0.2 + 0.05 * i, 0.3 + 0.02 * i, 1]); // prettier-ignore
   const brush = (...strokes: ReturnType<typeof stroke>[]) => ({ kind: "brush" as const, strokes });
   const ellipse = {
@@ -173,7 +177,7 @@ describe("moves are summed on coarser grids, and from what was summed before", (
     move("d", 0.3, { kind: "ramp", x: 0.5, y: 0.2, angleDegrees: 80, reach: 0.3, sides: "one" }),
   ];
   const recipeOf = (list: ReturnType<typeof moves>): Recipe => ({
-    ...base, ground, light: { moves: list }, finish: { ...base.finish, edgeBurn: { stops: -0.5, start: 0.4, roundness: 0.5 } },
+    ...base, ground, light: { groups: [], contours: [], moves: list }, finish: { ...base.finish, edgeBurn: { stops: -0.5, start: 0.4, roundness: 0.5 } },
   }); // prettier-ignore
   const light = (engine: Engine, recipe: Recipe) => engine.renderLight(engine.prepare(recipe), VIEW);
 
@@ -235,7 +239,7 @@ test("what a stage reads changes with the fields it says, and with no others", (
   const base: Recipe = {
     ...busy,
     weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] },
-    light: { moves: [even, { ...even, id: "z", zones: { from: 3, to: 10 } }] },
+    light: { groups: [], contours: [], moves: [even, { ...even, id: "z", zones: { from: 3, to: 10 } }] },
   };
   const read = (recipe: Recipe) => {
     const print = engine.prepare(recipe);
@@ -259,8 +263,14 @@ test("what a stage reads changes with the fields it says, and with no others", (
   expect(changedBy({ shape: { ...shape, haze: 0.5 } })).toEqual(["haze"]);
   expect(changedBy({ shape: { ...shape, openShadows: 0.5 } })).toEqual(["local"]);
   expect(changedBy({ shape: { ...shape, scatter: { ...shape.scatter, glow: 0.4 } } })).toEqual(["scatter"]);
-  expect(changedBy({ light: { moves: [{ ...light.moves[0], stops: 1 }, light.moves[1]] } })).toEqual(["light"]);
-  expect(changedBy({ light: { moves: [{ ...light.moves[0], name: "another name" }, light.moves[1]] } })).toEqual([]);
+  expect(
+    changedBy({ light: { groups: [], contours: [], moves: [{ ...light.moves[0], stops: 1 }, light.moves[1]] } }),
+  ).toEqual(["light"]);
+  expect(
+    changedBy({
+      light: { groups: [], contours: [], moves: [{ ...light.moves[0], name: "another name" }, light.moves[1]] },
+    }),
+  ).toEqual([]);
   expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).toEqual(expect.arrayContaining(["field", "weigh"]));
   expect(changedBy({ weigh: { ...weigh, families: [{ ...weigh.families[0], stops: 1 }] } })).toEqual(["field"]);
   expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).not.toContain("frame");

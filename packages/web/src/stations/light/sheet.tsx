@@ -1,4 +1,4 @@
-import { formatStops, isByTone, lightMoveSchema, rangeOf, shapeWords, type LightMove } from "@yelm/core";
+import { formatStops, actsOnTones, lightMoveSchema, rangeOf, shapeWords, type LightMove } from "@yelm/core";
 import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
 import { asStops } from "../../controls/formats.ts";
@@ -81,7 +81,7 @@ function allMoves(session: ReturnType<typeof useSession>): AmountInHand {
 
 function moreOf(move: LightMove): string {
   const { shape, invert, amountPercent } = move;
-  const words = `${invert ? `outside ${shapeWords(shape)}` : shapeWords(shape)}${isByTone(move) ? ", by zone" : ""}`;
+  const words = `${invert ? `outside ${shapeWords(shape)}` : shapeWords(shape)}${actsOnTones(move) ? ", by zone" : ""}`;
   return amountPercent === 100 ? words : `${words}, ${amountPercent} %`;
 }
 

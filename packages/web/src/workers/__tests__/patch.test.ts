@@ -1,5 +1,5 @@
 import { describe, expect, test } from "@jest/globals";
-import { defaultRecipe, evenZones, newShape, type Recipe } from "@yelm/core";
+import { defaultRecipe, plainMove, newShape, type Recipe } from "@yelm/core";
 import { patchBetween, patched } from "../patch.ts";
 
 /** A small generator of plain data, the same for the same seed. */
@@ -34,10 +34,10 @@ describe("patches", () => {
 
   test("one slider says one field, and all else stays the same object", () => {
     const stroke = { id: "s", radius: 0.1, softness: 1, flow: 0.2, erase: false, points: Array.from({ length: 500 }, (_, i) => [i, i, 1]) }; // prettier-ignore
-    const move = { id: "m", name: "m", on: true, stops: 1, amountPercent: 100, invert: false, ...evenZones(), shape: { ...newShape("brush", 0, 0), strokes: [stroke] } }; // prettier-ignore
-    const before = { ...defaultRecipe(), light: { moves: [move, { ...move, id: "n" }] } } as unknown as Recipe;
+    const move = { id: "m", name: "m", on: true, stops: 1, amountPercent: 100, invert: false, ...plainMove(), shape: { ...newShape("brush", 0, 0), strokes: [stroke] } }; // prettier-ignore
+    const before = { ...defaultRecipe(), light: { groups: [], contours: [], moves: [move, { ...move, id: "n" }] } } as unknown as Recipe;
     const [first, second] = before.light.moves;
-    const after = { ...before, light: { moves: [{ ...first, stops: -1 }, second] } };
+    const after = { ...before, light: { groups: [], contours: [], moves: [{ ...first, stops: -1 }, second] } };
     const patch = patchBetween(before, after);
     expect(JSON.stringify(patch).length).toBeLessThan(150);
     const made = patched(before, patch) as Recipe;

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
 import { defaultRecipe } from "../../../recipe/defaults.ts";
-import { evenZones } from "../../light/schema.ts";
+import { plainMove } from "../../light/schema.ts";
 import type { CleanSpot } from "../schema.ts";
 import type { Recipe } from "../../../recipe/schema.ts";
 import { tilesOf } from "../../../render/__tests__/scene-tiles.ts";
@@ -69,8 +69,8 @@ describe("lens", () => {
     const recipe = defaultRecipe();
     const drawn: Recipe = {
       ...recipe,
-      light: { moves: [{
-        id: "a", name: "a", on: true, stops: 1, amountPercent: 100, invert: false, ...evenZones(),
+      light: { groups: [], contours: [], moves: [{
+        id: "a", name: "a", on: true, stops: 1, amountPercent: 100, invert: false, ...plainMove(),
         shape: { kind: "ellipse", x: 0.8, y: 0.55, radiusX: 0.1, radiusY: 0.1, angleDegrees: 0, softness: 1 },
       }] },
     }; // prettier-ignore

@@ -9,7 +9,7 @@ import { tilesOf } from "../../../render/__tests__/scene-tiles.ts";
 import { Engine } from "../../../render/engine.ts";
 import { outline } from "../../../shapes/outline.ts";
 import { toneCurve } from "../../shape/tone-curve.ts";
-import { evenZones, type LightMove } from "../schema.ts";
+import { plainMove, type LightMove } from "../schema.ts";
 import { stopsOnZone } from "../tone-table.ts";
 
 const SIZE = { width: 900, height: 300 };
@@ -26,11 +26,11 @@ const move = (change: Partial<LightMove>): LightMove => ({
   stops: 1,
   amountPercent: 100,
   invert: false,
-  ...evenZones(),
+  ...plainMove(),
   shape: { kind: "whole" },
   ...change,
 });
-const recipeWith = (moves: LightMove[]): Recipe => ({ ...defaultRecipe(), light: { moves } });
+const recipeWith = (moves: LightMove[]): Recipe => ({ ...defaultRecipe(), light: { groups: [], contours: [], moves } });
 
 describe("moves by zone", () => {
   // Steps of a whole zone, wide enough that their base is their own.

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
-import { evenZones, newShape, type LightMove, type Recipe } from "@yelm/core";
+import { plainMove, newShape, type LightMove, type Recipe } from "@yelm/core";
 import type { EditSession } from "../session.ts";
 import { Browser, RealServer, seeded, Window, type Weather } from "./world.ts";
 
@@ -38,14 +38,14 @@ function act(name: Name, random: () => number, recipe: Recipe): [label: string, 
     return ["Tone", { ...recipe, shape: name === "a" ? { ...shape, grade: 1 + amount } : { ...shape, midPoint: amount } }]; // prettier-ignore
   if (roll < 0.7 || own.length === 0) {
     const move: LightMove = {
-      id: `${name}${++made}`, name: `Move ${made}`, on: true, stops: amount, amountPercent: 100, invert: false, ...evenZones(), shape: newShape("ellipse", amount, 0.4),
+      id: `${name}${++made}`, name: `Move ${made}`, on: true, stops: amount, amountPercent: 100, invert: false, ...plainMove(), shape: newShape("ellipse", amount, 0.4),
     }; // prettier-ignore
-    return ["New move", { ...recipe, light: { moves: [...light.moves, move] } }];
+    return ["New move", { ...recipe, light: { groups: [], contours: [], moves: [...light.moves, move] } }];
   }
   const one = own[Math.floor(random() * own.length)];
   if (roll < 0.85)
-    return ["Stops", { ...recipe, light: { moves: light.moves.map((move) => (move === one ? { ...move, stops: -amount } : move)) } }]; // prettier-ignore
-  return ["Took away", { ...recipe, light: { moves: light.moves.filter((move) => move !== one) } }];
+    return ["Stops", { ...recipe, light: { groups: [], contours: [], moves: light.moves.map((move) => (move === one ? { ...move, stops: -amount } : move)) } }]; // prettier-ignore
+  return ["Took away", { ...recipe, light: { groups: [], contours: [], moves: light.moves.filter((move) => move !== one) } }];
 }
 
 async function tick(): Promise<void> {

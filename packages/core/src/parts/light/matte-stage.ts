@@ -1,0 +1,227 @@
+import type { Stage } from "../../graph/stage.ts";
+import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
+import type { Rect } from "../../maths/rect.ts";
+import { drawMask } from "../../shapes/shapes.ts";
+import { maskGrid, prepareShape, type FramedPrint, type MatteOrder } from "../../shapes/prepared.ts";
+import { regionWithin, type RegionShape } from "../../shapes/region.ts";
+import { levelSize } from "../../tiles/tiles.ts";
+import { BAND_BYTES, bands, boxFilter, drawCoarse } from "../shape/coarse-line.ts";
+import { onOverview, wholeFrame } from "../shape/overview.ts";
+import { channelOf } from "../weigh/channel-print.ts";
+import type { WeighPrint } from "../weigh/print.ts";
+
+/** Half window in which a region's edge is a line of the colours, long edges; smoothed twice. */
+const EDGE_WINDOW = 0.006;
+/** Colours that vary by less than this share of their mean are one and the same. */
+const EVEN = 0.02;
+/** What the line leaves between these is an edge; less is outside, more inside. */
+const OUTSIDE = 0.12;
+const INSIDE = 0.88;
+/** Half window in which the colours within a shape are gathered, as a share of its fade, and within which bounds, long edges. */
+const LIKE_SHARE = 0.6;
+const LIKE_WINDOW = { least: 0.02, most: 0.15 } as const;
+/** Colours within a shape are known no better than this, stops; and how many of their own spreads still belong. */
+const KNOWN_STOPS = 0.18;
+const SPREADS = 2.2;
+/** The power of a mask with which its places count: its middle says what it is of. */
+const CORE_POWER = 6;
+/** Cells about a tile in which the edge may be that the tile shows. */
+const ROOM = 0.025;
+
+type MattePrint = WeighPrint & FramedPrint;
+
+/** A tile on which a region lies all inside or all outside needs no colours. */
+function evenly(print: MattePrint, { shape, of }: MatteOrder, level: number, rect: Rect): 0 | 1 | null {
+  if (of !== "edge") return null;
+  const cells = shape as RegionShape;
+  const room = Math.ceil(ROOM * Math.max(cells.width, cells.height));
+  const how = regionWithin(cells, { ...maskGrid(print, level, rect), width: rect.width }, room);
+  return how === "both" ? null : how === "inside" ? 1 : 0;
+}
+
+const isActive = ({ matte }: MattePrint) => matte !== undefined;
+
+/** The three colours over a rectangle, as needs. */
+const coloursOver = (print: MattePrint, level: number, rect: Rect) =>
+  [0, 1, 2].map((c) => ({ stage: "frame", level, rect, print: channelOf(print, c) }));
+
+/**
+ * What a shape and the picture's colours say of each place, made for the whole frame on its overview. For a region's edge: the
+ * local line of the colours nearest to its cells, inside = r·R + g·G + b·B + o (He, Sun, Tang 2010). For likeness: the mean
+ * colour within the shape (log2 of R, G, B), counted by how much of the shape lies there, and how closely it is to be met.
+ */
+const matteLineStage: Stage<MattePrint> = {
+  name: "matte-line",
+  grid: "frame",
+  planes: 4,
+  costNs: 900,
+  after: null,
+  reads: ({ matte, frame }) => [matte!.key, matte!.of, frame.toFlat],
+  isActive,
+  needs: (print, level) => coloursOver(print, level, wholeFrame(print, level)),
+  compute(context, level, rect, out) {
+    const { heap, print, read } = context;
+    const { width, height } = rect;
+    const n = (width * height + 3) & ~3;
+    const plane = () => heap.allocate(4 * n + 16);
+    const colours = coloursOver(print, level, rect).map((need) => {
+      const [block] = read(need);
+      const to = plane();
+      heap.kernels.copyRect(block.pointer, block.stride, to, width, width, height);
+      return to;
+    });
+    const mask = drawnMask(heap, print, level, rect);
+    const { width: w, height: h } = levelSize(print.negative, level);
+    const radius = (share: number) => Math.max(2, Math.round(share * Math.max(w, h)));
+    if (print.matte!.of === "edge") edgeLine(heap, colours, mask, rect, radius(EDGE_WINDOW), out);
+    else {
+      const { fade } = prepareShape(print.matte!.shape, false);
+      const window = Math.min(LIKE_WINDOW.most, Math.max(LIKE_WINDOW.least, LIKE_SHARE * fade));
+      likeness(heap, colours, mask, rect, radius(window), out);
+    }
+  },
+};
+
+/** The plane itself at any level. */
+const matteStage: Stage<MattePrint> = {
+  name: "matte",
+  grid: "frame",
+  planes: 1,
+  costNs: 14,
+  after: null,
+  reads: (print, level, rect) => [print.matte!.of, evenly(print, print.matte!, level, rect)],
+  isActive,
+  needs: (print, level, rect) =>
+    evenly(print, print.matte!, level, rect) === null
+      ? [...coloursOver(print, level, rect), onOverview("matte-line", print, level, rect)]
+      : [],
+  compute(context, level, rect, [out]) {
+    const { heap, print, read } = context;
+    const { kernels } = heap;
+    const even = evenly(print, print.matte!, level, rect);
+    if (even !== null) {
+      heap.floats(out, SLOT_EDGE * rect.height).fill(even);
+      return;
+    }
+    const [red, green, blue] = coloursOver(print, level, rect).map((need) => read(need)[0]);
+    const need = onOverview("matte-line", print, level, rect);
+    const line = read(need);
+    const planes = line.map(() => heap.allocate(BAND_BYTES));
+    for (const band of bands(rect)) {
+      line.forEach((coarse, i) => drawCoarse(heap, coarse, need.level, level, band, planes[i]));
+      const row = band.y - rect.y;
+      const at = 4 * row * red.stride;
+      const [r, g, b, o] = planes;
+      const to = out + 4 * row * SLOT_EDGE;
+      const colours = [red.pointer + at, green.pointer + at, blue.pointer + at, red.stride] as const;
+      if (print.matte!.of === "edge")
+        kernels.matteOfColours(
+          ...colours, r, g, b, o, SLOT_EDGE, to, SLOT_EDGE, band.width, band.height, OUTSIDE, 1 / (INSIDE - OUTSIDE),
+        ); // prettier-ignore
+      else kernels.likenessOfColours(...colours, r, g, b, o, SLOT_EDGE, to, SLOT_EDGE, band.width, band.height);
+    }
+  },
+};
+
+/** The shape over a rectangle, without gaps. */
+function drawnMask(heap: KernelHeap, print: MattePrint, level: number, rect: Rect): number {
+  const drawn = heap.allocate(4 * SLOT_EDGE * rect.height);
+  drawMask(heap, print.matte!.shape, maskGrid(print, level, rect), drawn);
+  const mask = heap.allocate(4 * rect.width * rect.height + 32);
+  heap.kernels.copyRect(drawn, SLOT_EDGE, mask, rect.width, rect.width, rect.height);
+  return mask;
+}
+
+type Size = Pick<Rect, "width" | "height">;
+
+/** Least squares of the mask by the colours in each window, 3 × 3 unknowns and a mean. */
+function edgeLine(
+  heap: KernelHeap,
+  colours: readonly number[],
+  mask: number,
+  { width, height }: Size,
+  radius: number,
+  out: readonly number[],
+): void {
+  const { kernels } = heap;
+  const n = (width * height + 3) & ~3;
+  const smooth = boxFilter(heap, width, height, radius);
+  const product = (a: number, b: number) => {
+    const to = heap.allocate(4 * n + 16);
+    kernels.multiplyPlanes(a, b, to, n);
+    smooth(to, radius, 1);
+    return to;
+  };
+  const [r, g, b] = colours;
+  const squares = [product(r, r), product(r, g), product(r, b), product(g, g), product(g, b), product(b, b)];
+  const withMask = colours.map((colour) => product(colour, mask));
+  for (const plane of [...colours, mask]) smooth(plane, radius, 1);
+  const view = (plane: number) => heap.floats(plane, n);
+  const [rr, rg, rb, gg, gb, bb] = squares.map(view);
+  const [rm, gm, bm] = withMask.map(view);
+  const [mr, mg, mb] = colours.map(view);
+  const m = view(mask);
+  for (let i = 0; i < width * height; i++) {
+    const mean = (mr[i] + mg[i] + mb[i]) / 3;
+    const ridge = (EVEN * mean) ** 2 + 1e-12;
+    const a11 = rr[i] - mr[i] * mr[i] + ridge;
+    const a12 = rg[i] - mr[i] * mg[i];
+    const a13 = rb[i] - mr[i] * mb[i];
+    const a22 = gg[i] - mg[i] * mg[i] + ridge;
+    const a23 = gb[i] - mg[i] * mb[i];
+    const a33 = bb[i] - mb[i] * mb[i] + ridge;
+    const [b1, b2, b3] = [rm[i] - mr[i] * m[i], gm[i] - mg[i] * m[i], bm[i] - mb[i] * m[i]];
+    const c11 = a22 * a33 - a23 * a23;
+    const c12 = a13 * a23 - a12 * a33;
+    const c13 = a12 * a23 - a13 * a22;
+    const c22 = a11 * a33 - a13 * a13;
+    const c23 = a12 * a13 - a11 * a23;
+    const c33 = a11 * a22 - a12 * a12;
+    const inverse = 1 / (a11 * c11 + a12 * c12 + a13 * c13);
+    const x = (c11 * b1 + c12 * b2 + c13 * b3) * inverse;
+    const y = (c12 * b1 + c22 * b2 + c23 * b3) * inverse;
+    const z = (c13 * b1 + c23 * b2 + c33 * b3) * inverse;
+    [rm[i], gm[i], bm[i]] = [x, y, z];
+    rr[i] = m[i] - x * mr[i] - y * mg[i] - z * mb[i];
+  }
+  [...withMask, squares[0]].forEach((plane, i) => {
+    smooth(plane, radius, 1);
+    kernels.copyRect(plane, width, out[i], SLOT_EDGE, width, height);
+  });
+}
+
+/** Mean colour within the shape about each place, and how closely it is to be met. */
+function likeness(
+  heap: KernelHeap,
+  colours: readonly number[],
+  mask: number,
+  { width, height }: Size,
+  radius: number,
+  out: readonly number[],
+): void {
+  const { kernels } = heap;
+  const n = (width * height + 3) & ~3;
+  const smooth = boxFilter(heap, width, height, radius);
+  const weights = heap.floats(mask, n);
+  weights.forEach((v, i) => (weights[i] = v ** CORE_POWER + 1e-6));
+  const squares = heap.allocate(4 * n + 16);
+  const own = heap.allocate(4 * n + 16);
+  heap.floats(squares, n).fill(0);
+  for (const colour of colours) {
+    kernels.logOfColour(colour, n);
+    kernels.multiplyPlanes(colour, colour, own, n);
+    kernels.addPlane(squares, own, n);
+  }
+  for (const plane of [...colours, squares]) kernels.multiplyPlanes(plane, mask, plane, n);
+  for (const plane of [...colours, squares, mask]) smooth(plane, radius, 2);
+  const [r, g, b, s, w] = [...colours, squares, mask].map((plane) => heap.floats(plane, n));
+  for (let i = 0; i < width * height; i++) {
+    const weight = Math.max(1e-9, w[i]);
+    [r[i], g[i], b[i]] = [r[i] / weight, g[i] / weight, b[i] / weight];
+    const spread = Math.max(0, s[i] / weight - r[i] * r[i] - g[i] * g[i] - b[i] * b[i]);
+    s[i] = 1 / (SPREADS ** 2 * (spread + KNOWN_STOPS ** 2));
+  }
+  [...colours, squares].forEach((plane, i) => kernels.copyRect(plane, width, out[i], SLOT_EDGE, width, height));
+}
+
+export const MATTE_STAGES = [matteLineStage, matteStage];

@@ -1,0 +1,18 @@
+import type { WeighPrint } from "./print.ts";
+
+const CHANNELS = new WeakMap<object, readonly WeighPrint[]>();
+
+/** The print in one colour as shot under its exposure, for what has to look at colours: 0 red, 1 green, 2 blue. */
+export function channelOf<P extends WeighPrint>(print: P, channel: number): P {
+  let channels = CHANNELS.get(print);
+  if (!channels) {
+    const gain = 2 ** print.recipe.ground.exposureEv;
+    channels = [0, 1, 2].map((c) => {
+      const weights: [number, number, number] = [0, 0, 0];
+      weights[c] = gain;
+      return { ...print, grey: { ...print.grey, weights }, colourMoves: null, areas: [], overShare: 0 };
+    });
+    CHANNELS.set(print, channels);
+  }
+  return channels[channel] as P;
+}
