@@ -8,7 +8,7 @@ const WEB = join(CORE, "../../web/src");
 /** Rooms of the core, each of which imports only itself and those before it. */
 const ROOMS = [
   "maths", "schema", "colour", "kernels", "encode", "tiles", "raw", "graph", "shapes", "parts", "recipe", "render",
-  "measure", "questions", "api",
+  "measure", "regions", "questions", "api",
 ]; // prettier-ignore
 
 function sources(folder: string): string[] {

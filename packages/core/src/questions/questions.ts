@@ -1,6 +1,7 @@
 import { groundQuestions } from "./ground.ts";
 import { lightQuestions } from "./light.ts";
 import { pictureQuestions } from "./picture.ts";
+import { regionQuestions } from "./regions.ts";
 import { shapeQuestions } from "./shape.ts";
 import { weighQuestions } from "./weigh.ts";
 
@@ -11,4 +12,5 @@ export const QUESTIONS = {
   ...weighQuestions,
   ...shapeQuestions,
   ...lightQuestions,
+  ...regionQuestions,
 };

@@ -7,7 +7,7 @@ import { PLACE_RANGE, type Box, type ShapeKind } from "./shape.ts";
 const place = Type.Number({ minimum: PLACE_RANGE.lowest, maximum: PLACE_RANGE.highest });
 
 /** Longest edge of a region's mask, cells; finer than that it follows the picture's colours. */
-export const REGION_EDGE = 640;
+export const REGION_EDGE = 560;
 
 /** Cells and size of one that was not found in any picture, long edges. */
 const FRESH_EDGE = 80;

@@ -1,5 +1,5 @@
 import { createStore } from "zustand/vanilla";
-import type { DustPlace, Probe, Recipe } from "@yelm/core";
+import type { DustPlace, Join, Probe, Recipe, RegionShape } from "@yelm/core";
 import type { PictureMode } from "../workers/questions.ts";
 import { FIT, type Zoom } from "./placement.ts";
 
@@ -64,6 +64,12 @@ export interface BenchView {
   /** A shape that is pointed at in its list, and whether all are shown at present. */
   readonly pointedShape: string | null;
   readonly allShapes: boolean;
+  /** How the next shape is laid onto the one in hand; null makes something new. */
+  readonly laying: Join | null;
+  /** Of several shapes that act as one, the one in hand. */
+  readonly partId: string | null;
+  /** A region that is offered and pointed at. */
+  readonly offered: RegionShape | null;
   /** Whether areas are shown on the picture, and the one that is looked at. */
   readonly areasOpen: boolean;
   readonly areaId: string | null;
@@ -112,6 +118,9 @@ const START: BenchView = {
   under: null,
   pointedShape: null,
   allShapes: false,
+  laying: null,
+  partId: null,
+  offered: null,
   areasOpen: false,
   areaId: null,
   tried: null,

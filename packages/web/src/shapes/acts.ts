@@ -7,5 +7,9 @@ export const SHAPE_ACTS = facts({
   "shapes-all": ["Light", "Show every shape", "space", "held"],
   "brush-wider": ["Light", "Wider brush", "w"],
   "brush-narrower": ["Light", "Narrower brush", "q"],
+  "lay-new": ["Light", "Next shape: something new", ""],
+  "lay-join": ["Light", "Next shape joins the one in hand", "shift+j"],
+  "lay-subtract": ["Light", "Next shape is taken off the one in hand", "shift+k"],
+  "lay-intersect": ["Light", "Next shape bounds the one in hand", "shift+u"],
   "brush-erase": ["Light", "Lay down or take away", "r"],
 });

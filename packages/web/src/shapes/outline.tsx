@@ -2,8 +2,12 @@ import { MOST_CORNERS, outlineSchema, rangeOf, thinned, type OutlineShape } from
 import { Lasso } from "lucide-react";
 import { Amount } from "../controls/amount.tsx";
 import { asPercent } from "../controls/formats.ts";
+import { useSession } from "../data/use-session.ts";
 import { facts } from "../keys/act-facts.ts";
+import { notify } from "../shell/shell-view.ts";
+import { usePool } from "../workers/use-answer.ts";
 import { Handle } from "./handle.tsx";
+import { newId } from "./stack-edits.ts";
 import type { ControlProps, HandleProps, OutlineProps, ShapeTool } from "./shape-tool.ts";
 
 /** Corners of a freehand line lie at least so far apart, long edges, and are thinned to within so much of where it was drawn. */
@@ -90,6 +94,28 @@ function Handles({ shape, mapping, local, set, onEnd }: HandleProps<OutlineShape
   );
 }
 
+/** What a rough outline is drawn around is found in the picture. */
+function FindWithin({ shape, preview, keep }: ControlProps<OutlineShape>) {
+  const session = useSession();
+  const pool = usePool();
+  const find = async () => {
+    const { recipe } = session.store.getState();
+    const seeds = [{ id: newId(), inside: true, points: shape.points }];
+    const found = await pool.ask("findRegion", { recipe, of: "outline", seeds });
+    if (!found) {
+      notify("Nothing was found inside the outline.");
+      return;
+    }
+    preview(found as never);
+    keep("Region found");
+  };
+  return (
+    <button className="act -mx-2" onClick={() => void find().catch((error: Error) => notify(error.message))}>
+      Find what is inside
+    </button>
+  );
+}
+
 function Controls({ shape, preview, keep }: ControlProps<OutlineShape>) {
   return (
     <>
@@ -103,6 +129,7 @@ function Controls({ shape, preview, keep }: ControlProps<OutlineShape>) {
         onChange={(spread) => preview({ ...shape, spread })}
         onEnd={() => keep("Softness")}
       />
+      <FindWithin shape={shape} preview={preview} keep={keep} />
       {shape.points.length > 12 && (
         <button
           className="act -mx-2"

@@ -1,13 +1,16 @@
-import { isDrawn } from "@yelm/core";
+import { isDrawn, type RegionShape, type SingleShape } from "@yelm/core";
 import { useEffect, useRef, useState, type PointerEvent as ReactPointerEvent } from "react";
 import { useStore } from "zustand";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
 import { benchView } from "../picture/bench-view.ts";
 import { SHAPE_ACTS } from "./acts.ts";
+import { addShape } from "./add-shape.ts";
+import { changePart, partInHand } from "./joined-parts.ts";
 import { LabelPlate, placeLabels, type Label } from "./labels.tsx";
-import { shapeMapping, type Local, type OverlayPlace } from "./mapping.ts";
+import { shapeMapping, type Local, type Mapping, type OverlayPlace } from "./mapping.ts";
 import { usePainting } from "./painting.ts";
+import { useScribbling, type ScribbledLine } from "./scribbling.ts";
 import { isShapeTool, toolOf } from "./shape-tools.ts";
 import type { ShapeStack } from "./stack.ts";
 
@@ -35,7 +38,8 @@ export function ShapeOverlay({ stack, ...place }: OverlayPlace & { stack: ShapeS
     return [event.clientX - box.left, event.clientY - box.top];
   };
   const painting = usePainting(stack, mapping, local);
-  const drawing = useRef<{ id: string; from: [number, number] } | null>(null);
+  const scribbling = useScribbling(stack, mapping, local);
+  const drawing = useRef<{ id: string; partId: string | null; from: [number, number] } | null>(null);
   const [handling, setHandling] = useState(false);
   useAct({
     ...SHAPE_ACTS["shapes-all"],
@@ -47,32 +51,40 @@ export function ShapeOverlay({ stack, ...place }: OverlayPlace & { stack: ShapeS
   const onPointerDown = (event: ReactPointerEvent) => {
     if (event.button !== 0 || (event.target as Element).closest("[data-handle]") || !isShapeTool(tool)) return;
     const { pull } = toolOf(tool);
+    if (tool === "region") {
+      scribbling.start(event);
+      return;
+    }
     if (!pull) {
       painting.start(event);
       return;
     }
     const from = mapping.toFlat(...local(event));
-    const made = stack.add(session.store.getState().recipe, pull.begin(from));
-    session.preview(() => made.recipe);
-    if (!stack.list(session.store.getState().recipe).some(({ id }) => id === made.id)) return;
-    drawing.current = { id: made.id, from };
+    const made = addShape(session, stack, pull.begin(from) as SingleShape);
+    if (!made) return;
+    drawing.current = { ...made, from };
     layer.current!.setPointerCapture(event.pointerId);
-    stack.activate(made.id);
   };
   const onPointerMove = (event: ReactPointerEvent) => {
     setPointer(local(event));
     painting.go(event);
+    scribbling.go(event);
     const now = drawing.current;
     if (!now || !isShapeTool(tool)) return;
     const to = mapping.toFlat(...local(event));
-    session.preview((old) => stack.change(old, now.id, (shape) => toolOf(tool).pull!.follow(shape, now.from, to)));
+    session.preview((old) =>
+      stack.change(old, now.id, (shape) =>
+        changePart(shape, now.partId, (part) => toolOf(tool).pull!.follow(part, now.from, to)),
+      ),
+    );
   };
   const onPointerUp = () => {
     painting.end();
+    scribbling.end();
     if (!drawing.current) return;
     drawing.current = null;
     session.commit(stack.station, `New ${tool}`);
-    benchView.setState({ tool: "look" });
+    benchView.setState({ tool: "look", laying: null });
   };
 
   if (mode !== "print") return null;
@@ -92,7 +104,8 @@ export function ShapeOverlay({ stack, ...place }: OverlayPlace & { stack: ShapeS
   });
   const box = layer.current?.getBoundingClientRect() ?? { width: Infinity, height: Infinity };
   const active = shown.find(({ id }) => id === activeId);
-  const ActiveHandles = active && toolOf(active.shape.kind).Handles;
+  const inHand = active && partInHand(active.shape, view.partId);
+  const ActiveHandles = inHand && toolOf(inHand.shape.kind).Handles;
   return (
     <svg
       ref={layer}
@@ -113,18 +126,22 @@ export function ShapeOverlay({ stack, ...place }: OverlayPlace & { stack: ShapeS
           </g>
         );
       })}
+      {view.offered && <OfferedOutline shape={view.offered} mapping={mapping} />}
+      {scribbling.line && <Scribble {...scribbling.line} mapping={mapping} />}
       {placeLabels(labels, box).map((label) => (
         <LabelPlate key={label.id} label={label} onChoose={() => stack.activate(label.id)} />
       ))}
       {active && ActiveHandles && (
         <g style={{ pointerEvents: "auto" }}>
           <ActiveHandles
-            shape={active.shape}
+            shape={inHand.shape}
             mapping={mapping}
             local={local}
             set={(change) => {
               setHandling(true);
-              session.preview((old) => stack.change(old, active.id, change));
+              session.preview((old) =>
+                stack.change(old, active.id, (shape) => changePart(shape, inHand.id, (part) => change(part))),
+              );
             }}
             onEnd={() => {
               setHandling(false);
@@ -140,6 +157,23 @@ export function ShapeOverlay({ stack, ...place }: OverlayPlace & { stack: ShapeS
         </g>
       )}
     </svg>
+  );
+}
+
+/** A region that is offered, while it is pointed at. */
+function OfferedOutline({ shape, mapping }: { shape: RegionShape; mapping: Mapping }) {
+  const { Outline } = toolOf("region");
+  return <Outline shape={shape} colour="var(--color-accent)" mapping={mapping} />;
+}
+
+/** What is being scribbled: a full line inside, a broken one outside. */
+function Scribble({ points, inside, mapping }: ScribbledLine & { mapping: Mapping }) {
+  const line = points.map(([x, y]) => mapping.toPane(x, y).join()).join(" ");
+  return (
+    <g fill="none" pointerEvents="none" strokeLinecap="round">
+      <polyline points={line} stroke="#000" strokeOpacity={0.5} strokeWidth={6} />
+      <polyline points={line} stroke="#fff" strokeWidth={3} strokeDasharray={inside ? undefined : "2 7"} />
+    </g>
   );
 }
 

@@ -1,8 +1,10 @@
-import { brushSchema, strokeSchema, type MaskShape, type Stroke } from "@yelm/core";
+import { brushSchema, strokeSchema, type SingleShape, type Stroke } from "@yelm/core";
 import { useRef, type PointerEvent as ReactPointerEvent } from "react";
 import { useStore } from "zustand";
 import { useSession } from "../data/use-session.ts";
 import { benchView } from "../picture/bench-view.ts";
+import { addShape } from "./add-shape.ts";
+import { changePart, partInHand } from "./joined-parts.ts";
 import type { Local, Mapping } from "./mapping.ts";
 import type { ShapeStack } from "./stack.ts";
 import { newId } from "./stack-edits.ts";
@@ -15,13 +17,15 @@ const STEP = 0.08;
 /** Brush strokes into the active brushed shape, or a new one. A full one is not painted on: a new one begins. */
 export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
   const session = useSession();
-  const painted = useRef<{ id: string; stroke: Stroke } | null>(null);
+  const painted = useRef<{ id: string; partId: string | null; stroke: Stroke } | null>(null);
   const { brush } = useStore(benchView);
   const show = () => {
-    const { id, stroke } = painted.current!;
+    const { id, partId, stroke } = painted.current!;
     session.revert();
     const points = [...stroke.points];
-    session.preview((recipe) => stack.change(recipe, id, (shape) => withStroke(shape, { ...stroke, points })));
+    session.preview((recipe) =>
+      stack.change(recipe, id, (shape) => changePart(shape, partId, (part) => withStroke(part, { ...stroke, points }))),
+    );
   };
   const add = (event: ReactPointerEvent) => {
     const { points } = painted.current!.stroke;
@@ -35,19 +39,21 @@ export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
   };
   return {
     start(event: ReactPointerEvent) {
-      const activeId = stack.activeId(benchView.getState());
+      const view = benchView.getState();
       const { recipe } = session.store.getState();
-      const active = stack.list(recipe).find(({ id, shape }) => id === activeId && isOpen(shape));
-      let id = active?.id;
-      if (!id) {
-        const made = stack.add(recipe, { kind: "brush", strokes: [] });
-        id = made.id;
-        session.change(stack.station, `New brush ${stack.noun}`, () => made.recipe);
-        // Refused when there is no room for one more.
-        if (!stack.list(session.store.getState().recipe).some((item) => item.id === id)) return;
-        stack.activate(id);
+      const active = stack.list(recipe).find(({ id }) => id === stack.activeId(view));
+      const inHand = active && !view.laying ? partInHand(active.shape, view.partId) : null;
+      let at = active && inHand && isOpen(inHand.shape) ? { id: active.id, partId: inHand.id } : null;
+      if (!at) {
+        at = addShape(session, stack, { kind: "brush", strokes: [] });
+        if (!at) return;
+        session.commit(stack.station, `New brush ${stack.noun}`);
+        benchView.setState({ laying: null });
       }
-      painted.current = { id, stroke: { ...brush, id: newId(), points: [] } };
+      painted.current = {
+        ...at,
+        stroke: { ...view.brush, erase: view.brush.erase !== event.altKey, id: newId(), points: [] },
+      };
       event.currentTarget.setPointerCapture(event.pointerId);
       add(event);
       show();
@@ -64,10 +70,10 @@ export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
 }
 
 /** Whether another stroke fits into a shape. */
-function isOpen(shape: MaskShape): boolean {
+function isOpen(shape: SingleShape): boolean {
   return shape.kind === "brush" && shape.strokes.length < MOST_STROKES;
 }
 
-function withStroke(shape: MaskShape, stroke: Stroke): MaskShape {
+function withStroke(shape: SingleShape, stroke: Stroke): SingleShape {
   return shape.kind === "brush" ? { ...shape, strokes: [...shape.strokes, stroke] } : shape;
 }

@@ -1,5 +1,9 @@
+import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
+import { restrictToParentElement, restrictToVerticalAxis } from "@dnd-kit/modifiers";
+import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
 import { shapeWords } from "@yelm/core";
-import { ArrowDown, ArrowUp, Copy, Eye, EyeOff, Trash2 } from "lucide-react";
+import { ArrowDown, ArrowUp, Copy, Eye, EyeOff, Link2, Trash2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { useStore } from "zustand";
 import { Group } from "../controls/group.tsx";
@@ -20,14 +24,25 @@ interface ShapeListProps {
 
 /** The shapes of a stack, first to last: choose, point at, switch. */
 export function ShapeList({ stack, label, aside, more }: ShapeListProps) {
-  const items = useEdit((state) => state.recipe);
+  const session = useSession();
+  const items = stack.list(useEdit((state) => state.recipe));
   const activeId = stack.activeId(useStore(benchView));
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    const [moved, at] = [items.find(({ id }) => id === active.id), items.findIndex(({ id }) => id === over?.id)];
+    if (!moved || at < 0 || over?.id === active.id) return;
+    session.change(stack.station, `Order of ${moved.name}`, (recipe) => stack.place(recipe, moved.id, at));
+  };
   return (
-    <ol aria-label={label} className="-mx-2">
-      {stack.list(items).map((item, i) => (
-        <Row key={item.id} {...{ stack, item, aside, more }} number={i + 1} active={item.id === activeId} />
-      ))}
-    </ol>
+    <DndContext sensors={sensors} modifiers={[restrictToVerticalAxis, restrictToParentElement]} onDragEnd={onDragEnd}>
+      <SortableContext items={items.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
+        <ol aria-label={label} className="-mx-2">
+          {items.map((item, i) => (
+            <Row key={item.id} {...{ stack, item, aside, more }} number={i + 1} active={item.id === activeId} />
+          ))}
+        </ol>
+      </SortableContext>
+    </DndContext>
   );
 }
 
@@ -37,8 +52,9 @@ type RowProps = Omit<ShapeListProps, "label"> & {
   readonly active: boolean;
 };
 
-function Row({ stack, item: { id, name, on, shape }, number, active, aside, more }: RowProps) {
+function Row({ stack, item: { id, name, on, shape, isLinked }, number, active, aside, more }: RowProps) {
   const session = useSession();
+  const { listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id });
   const flip = () =>
     session.change(stack.station, `${name} ${on ? "off" : "on"}`, (recipe) => stack.put(recipe, id, { on: !on }));
   const choose = () => {
@@ -47,7 +63,10 @@ function Row({ stack, item: { id, name, on, shape }, number, active, aside, more
   };
   return (
     <li
-      className={`flex items-center gap-2 rounded px-2 py-1.5 ${active ? "bg-fill" : ""} ${on ? "" : "opacity-50"}`}
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={`flex items-center gap-2 rounded px-2 py-1.5 ${active || isDragging ? "bg-fill" : ""} ${isDragging ? "relative z-10" : ""} ${on ? "" : "opacity-50"}`}
+      {...listeners}
       onPointerEnter={() => benchView.setState({ pointedShape: id })}
       onPointerLeave={() => benchView.setState({ pointedShape: null })}
     >
@@ -55,7 +74,10 @@ function Row({ stack, item: { id, name, on, shape }, number, active, aside, more
         {number}
       </span>
       <button className="min-w-0 flex-1 cursor-pointer text-left" aria-pressed={active} onClick={choose}>
-        <span className="block truncate">{name}</span>
+        <span className="flex items-center gap-1">
+          <span className="truncate">{name}</span>
+          {isLinked && <Link2 size={12} aria-label="linked" className="text-quiet shrink-0" />}
+        </span>
         <span className="text-quiet block truncate text-[11px]">{more?.(id) ?? shapeWords(shape)}</span>
       </button>
       {aside?.(id)}
@@ -80,7 +102,10 @@ interface ShapeGroupProps {
 export function ShapeGroup({ stack, item: { id, name, shape }, number, onDuplicate, children }: ShapeGroupProps) {
   const session = useSession();
   const { station, noun } = stack;
-  const shift = (by: -1 | 1) => session.change(station, `Order of ${name}`, (recipe) => stack.shift(recipe, id, by));
+  const shift = (by: -1 | 1) =>
+    session.change(station, `Order of ${name}`, (recipe) =>
+      stack.place(recipe, id, stack.list(recipe).findIndex((item) => item.id === id) + by),
+    );
   const { Controls } = toolOf(shape.kind);
   return (
     <Group

@@ -1,16 +1,22 @@
 import type { ActFacts } from "../keys/act-facts.ts";
-import type { MaskShape, ShapeName } from "@yelm/core";
+import type { MaskShape, ShapeName, SingleShape } from "@yelm/core";
 import { brushTool } from "./brush.tsx";
 import { ellipseTool } from "./ellipse.tsx";
+import { joinedTool } from "./joined.tsx";
 import { outlineTool } from "./outline.tsx";
 import { rampTool } from "./ramp.tsx";
+import { regionTool } from "./region.tsx";
 import type { ShapeTool } from "./shape-tool.ts";
 import { wholeTool } from "./whole.tsx";
 
 /** Every kind of shape as it is drawn and pulled, in the order in which they are offered. A new one is a file and a line here. */
-const TOOLS = [brushTool, ellipseTool, rampTool, outlineTool, wholeTool] as const;
+const TOOLS = [brushTool, ellipseTool, rampTool, outlineTool, regionTool, wholeTool] as const;
 
 export const SHAPE_TOOLS = TOOLS as unknown as readonly ShapeTool<MaskShape>[];
+
+const joined = joinedTool(
+  (kind) => toolOf(kind) as unknown as ShapeTool<SingleShape>,
+) as unknown as ShapeTool<MaskShape>;
 
 /** Acts of the tools, by id. */
 export const TOOL_ACTS: Readonly<Record<string, ActFacts>> = Object.fromEntries(
@@ -18,7 +24,7 @@ export const TOOL_ACTS: Readonly<Record<string, ActFacts>> = Object.fromEntries(
 );
 
 export function toolOf(kind: ShapeName): ShapeTool<MaskShape> {
-  return SHAPE_TOOLS.find((tool) => tool.kind === kind)!;
+  return kind === "joined" ? joined : SHAPE_TOOLS.find((tool) => tool.kind === kind)!;
 }
 
 /** True for tools that draw a shape. */

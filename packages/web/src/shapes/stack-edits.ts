@@ -3,11 +3,10 @@ export function newId(): string {
   return crypto.randomUUID().slice(0, 8);
 }
 
-/** A list with one of its items one place on; unchanged at the ends. */
-export function shifted<T extends { readonly id: string }>(items: readonly T[], id: string, by: -1 | 1): T[] {
-  const out = [...items];
-  const from = out.findIndex((item) => item.id === id);
-  const to = from + by;
-  if (from >= 0 && to >= 0 && to < out.length) [out[from], out[to]] = [out[to], out[from]];
-  return out;
+/** A list with one of its items at another place; as near as there is one. */
+export function placed<T extends { readonly id: string }>(items: readonly T[], id: string, at: number): T[] {
+  const found = items.find((item) => item.id === id);
+  if (!found) return [...items];
+  const others = items.filter((item) => item !== found);
+  return others.toSpliced(Math.min(others.length, Math.max(0, at)), 0, found);
 }

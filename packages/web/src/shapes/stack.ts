@@ -9,6 +9,8 @@ export interface Shaped {
   readonly shape: MaskShape;
   /** What stands beside its number on the picture. */
   readonly label: string;
+  /** Changed together with others. */
+  readonly isLinked?: boolean;
 }
 
 /** A list of shapes of one kind that are drawn and pulled on the picture: light moves, areas weighed otherwise. */
@@ -22,8 +24,8 @@ export interface ShapeStack {
   put(recipe: Recipe, id: string, change: { readonly name?: string; readonly on?: boolean }): Recipe;
   /** Takes one away. */
   remove(recipe: Recipe, id: string): Recipe;
-  /** One place earlier (−1) or later (+1). */
-  shift(recipe: Recipe, id: string, by: -1 | 1): Recipe;
+  /** At another place in the order, from 0. */
+  place(recipe: Recipe, id: string, at: number): Recipe;
   activeId(view: BenchView): string | null;
   activate(id: string | null): void;
   /** The longest name. */

@@ -1,10 +1,11 @@
 import { carryShape, shapeWords } from "../../shapes/shapes.ts";
 import type { Part } from "../part.ts";
 import { formatStops, formatZone } from "../words.ts";
+import { effectWords } from "./effect-words.ts";
 import { lightStage } from "./light-stage.ts";
 import { prepareLight } from "./print.ts";
 import { RICH_STAGES } from "./rich-moves.ts";
-import { lightSchema, type Light, type LightEffects, type LightMove } from "./schema.ts";
+import { lightSchema, type Light, type LightMove } from "./schema.ts";
 
 export const lightPart: Part<Light, "light"> = {
   name: "light",
@@ -46,23 +47,6 @@ function describeMove(move: LightMove): string {
   const built = own > 0 ? `, ${own} ${own === 1 ? "zone" : "zones"} by itself` : "";
   const more = [...effectWords(move.effects), ...limitWords(move)].map((word) => `, ${word}`).join("");
   return `${move.name} ${formatStops(move.stops)}${part}, ${where}${zones}${built}${more}${move.on ? "" : " (off)"}`;
-}
-
-const signed = (share: number) => `${share < 0 ? "−" : "+"}${Math.round(100 * Math.abs(share))} %`;
-
-/** What a move does beyond stops, in words. */
-export function effectWords(effects: LightEffects): string[] {
-  const { grade, gradeZone, open, hold, local, fine, softness, haze } = effects;
-  const words = [
-    grade !== 0 && `grade ${signed(grade)} about zone ${formatZone(gradeZone)}`,
-    open !== 0 && `${open > 0 ? "open" : "close"} ${Math.round(100 * Math.abs(open))} %`,
-    hold !== 0 && `${hold > 0 ? "hold" : "let go"} ${Math.round(100 * Math.abs(hold))} %`,
-    local !== 0 && `local contrast ${signed(local)}`,
-    fine !== 0 && `fine detail ${signed(fine)}`,
-    softness !== 0 && `soft ${Math.round(100 * softness)} %`,
-    haze !== 0 && `haze ${haze > 0 ? "out" : "in"} ${Math.round(100 * Math.abs(haze))} %`,
-  ];
-  return words.filter((word) => word !== false);
 }
 
 function limitWords({ limits }: LightMove): string[] {

@@ -14,11 +14,21 @@ import {
 } from "@yelm/core";
 import { parseAmount } from "../../controls/parse-amount.ts";
 import { FIT, frameToPane, paneToFrame, place } from "../../picture/placement.ts";
-import { addArea, changeArea, removeArea, shiftArea } from "../weigh/area-edits.ts";
+import { addArea, changeArea, removeArea, placeArea } from "../weigh/area-edits.ts";
 import { movePoint, placeRung, removePoint, setPoint } from "../../instruments/curve-edits.ts";
 import { addPicked, changeFamily, mergeTwo, splitInTwo } from "../weigh/family-edits.ts";
 import { zoneNumeral, zoneThirds } from "../../controls/formats.ts";
-import { changeMove, duplicateMove, newMove, removeMove, shiftMove, withMove } from "../light/edits.ts";
+import {
+  addOpposite,
+  changeMove,
+  duplicateMove,
+  groupMove,
+  newMove,
+  placeMove,
+  removeMove,
+  withMove,
+} from "../light/edits.ts";
+import { changePart, partInHand, withoutPart, withPart } from "../../shapes/joined-parts.ts";
 import { pointsFor } from "../shape/points.ts";
 import { moveWeight } from "../weigh/weight-edits.ts";
 
@@ -130,9 +140,36 @@ describe("light moves", () => {
     const { recipe: copied, copy } = duplicateMove(recipe, first.id);
     expect(copied.light.moves.map((m) => m.name)).toEqual(["Ellipse 1", "Ellipse 1 again", "Ellipse 2"]);
     expect(changeMove(copied, copy!.id, (m) => ({ ...m, stops: 2 })).light.moves[0].stops).toBe(first.stops);
-    expect(shiftMove(copied, second.id, -1).light.moves[1].id).toBe(second.id);
-    expect(shiftMove(copied, first.id, -1)).toEqual(copied);
+    expect(placeMove(copied, second.id, 1).light.moves[1].id).toBe(second.id);
+    expect(placeMove(copied, first.id, -1)).toEqual(copied);
     expect(removeMove(copied, first.id).light.moves).toHaveLength(2);
+  });
+  test("linked ones are changed together, each in its own place; unlinked no more", () => {
+    const first = newMove([], ellipse);
+    const { recipe, copy } = duplicateMove(withMove(defaultRecipe(), first), first.id, "copy", "link");
+    const changed = changeMove(recipe, first.id, (move) => ({ ...move, stops: 1.5, shape: { ...ellipse, x: 0.9 } }));
+    expect(changed.light.moves.map(({ stops, shape }) => [stops, (shape as typeof ellipse).x])).toEqual([
+      [1.5, 0.9],
+      [1.5, ellipse.x],
+    ]);
+    const apart = changeMove(changed, copy!.id, (move) => ({ ...move, link: "" }));
+    expect(changeMove(apart, first.id, (move) => ({ ...move, stops: -1 })).light.moves[1].stops).toBe(1.5);
+  });
+  test("the opposite is the inverse shape with every effect turned round; groups go with their last move", () => {
+    const first = { ...newMove([], ellipse), stops: 0.5 };
+    const made = withMove(defaultRecipe(), { ...first, effects: { ...first.effects, local: 0.8, softness: 0.5 } });
+    const [, opposite] = addOpposite(made, first.id, "o").light.moves;
+    expect(opposite).toMatchObject({ invert: true, stops: -0.5, effects: { local: -0.8, softness: 0 } });
+    const grouped = groupMove(made, first.id, { id: "g", name: "Group 1" });
+    expect(grouped.light.groups).toEqual([{ id: "g", name: "Group 1", on: true, amountPercent: 100 }]);
+    expect(removeMove(grouped, first.id).light.groups).toEqual([]);
+  });
+  test("shapes are joined in order; what is left of two is a single one again", () => {
+    const { shape, partId } = withPart(ellipse, "subtract", { kind: "whole" })!;
+    expect(partInHand(shape, partId)?.shape).toEqual({ kind: "whole" });
+    const moved = changePart(shape, null, () => ({ ...ellipse, x: 0.1 }));
+    expect(partInHand(moved, partId)?.shape).toMatchObject({ x: 0.1 });
+    expect(withoutPart(moved, partId)).toEqual(ellipse);
   });
 });
 
@@ -168,9 +205,9 @@ test("areas are laid over each other in an order of their own, each beginning wi
     ["Area 1", 0.9],
     ["Area 2", 0.9],
   ]);
-  const shiftedOnce = shiftArea(two.recipe, id, 1);
+  const shiftedOnce = placeArea(two.recipe, id, 1);
   expect(shiftedOnce.weigh.areas.map(({ name }) => name)).toEqual(["Area 2", "Area 1"]);
-  expect(shiftArea(shiftedOnce, id, 1)).toEqual(shiftedOnce);
+  expect(placeArea(shiftedOnce, id, 5)).toEqual(shiftedOnce);
   const changed = changeArea(shiftedOnce, id, ({ red }) => ({ red: red + 1 }));
   expect(changed.weigh.areas[1].red).toBeCloseTo(1.9, 9);
   expect(removeArea(changed, id).weigh.areas.map(({ name }) => name)).toEqual(["Area 2"]);

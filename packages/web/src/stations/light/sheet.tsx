@@ -1,5 +1,7 @@
-import { formatStops, actsOnTones, lightMoveSchema, rangeOf, shapeWords, type LightMove } from "@yelm/core";
+import { formatStops, isRich, lightMoveSchema, rangeOf, shapeWords, type LightMove, type Recipe } from "@yelm/core";
+import { useEffect } from "react";
 import { useStore } from "zustand";
+import { goToStation } from "../../bench/go.ts";
 import { Amount } from "../../controls/amount.tsx";
 import { asStops } from "../../controls/formats.ts";
 import { useEdit, useSession } from "../../data/use-session.ts";
@@ -9,7 +11,12 @@ import { benchView, type AmountInHand } from "../../picture/bench-view.ts";
 import { removeShape, ShapeGroup, ShapeList } from "../../shapes/shape-list.tsx";
 import { ShapeToolRow } from "../../shapes/tool-row.tsx";
 import { LIGHT_ACTS } from "./acts.ts";
-import { changeMove, duplicateMove, scaleMoves } from "./edits.ts";
+import { newId } from "../../shapes/stack-edits.ts";
+import { addArea } from "../weigh/area-edits.ts";
+import { addOpposite, changeMove, duplicateMove, scaleMoves } from "./edits.ts";
+import { EffectsOfMove } from "./effects-of-move.tsx";
+import { GroupOfMove, LightGroups } from "./groups.tsx";
+import { LimitsOfMove } from "./limits-of-move.tsx";
 import { LightReading } from "./reading.tsx";
 import { LIGHT_STACK } from "./stack.ts";
 import { ZonesOfMove } from "./zones-of-move.tsx";
@@ -60,6 +67,9 @@ export function LightStation() {
       )}
       {moves.length > 0 && <LightReading />}
       {active && <MoveGroup key={active.id} move={active} number={index + 1} />}
+      {active && <EffectsOfMove move={active} />}
+      {active && <LimitsOfMove move={active} />}
+      <LightGroups />
     </>
   );
 }
@@ -81,7 +91,7 @@ function allMoves(session: ReturnType<typeof useSession>): AmountInHand {
 
 function moreOf(move: LightMove): string {
   const { shape, invert, amountPercent } = move;
-  const words = `${invert ? `outside ${shapeWords(shape)}` : shapeWords(shape)}${actsOnTones(move) ? ", by zone" : ""}`;
+  const words = `${invert ? `outside ${shapeWords(shape)}` : shapeWords(shape)}${isRich(move) && move.shape.kind !== "region" ? ", with more" : ""}`;
   return amountPercent === 100 ? words : `${words}, ${amountPercent} %`;
 }
 
@@ -117,13 +127,42 @@ function MoveGroup({ move, number }: { move: LightMove; number: number }) {
       ...old,
       stops: Number(Math.min(range.maximum, Math.max(range.minimum, next(old.stops))).toFixed(4)),
     }));
-  const duplicate = () => {
-    const { copy } = duplicateMove(session.store.getState().recipe, move.id);
-    if (!copy) return;
-    session.change("Light", `Copy of ${move.name}`, (recipe) => duplicateMove(recipe, move.id, copy.id).recipe);
+  /** Adds a move made of this one, and takes it in hand. */
+  const addFrom = (what: string, make: (recipe: Recipe, copyId: string) => Recipe) => {
+    const copyId = newId();
+    session.change("Light", what, (recipe) => make(recipe, copyId));
     const { moves } = session.store.getState().recipe.light;
-    if (moves.some(({ id }) => id === copy.id)) benchView.setState({ moveId: copy.id });
+    if (moves.some(({ id }) => id === copyId)) benchView.setState({ moveId: copyId });
   };
+  const duplicate = () =>
+    addFrom(`Copy of ${move.name}`, (recipe, copyId) => duplicateMove(recipe, move.id, copyId).recipe);
+  const duplicateLinked = () =>
+    addFrom(`Linked copy of ${move.name}`, (recipe, copyId) => duplicateMove(recipe, move.id, copyId, newId()).recipe);
+  const around = () => addFrom(`Opposite of ${move.name}`, (recipe, copyId) => addOpposite(recipe, move.id, copyId));
+  const unlink = () => change("Link", (old) => ({ ...old, link: "" }));
+  const weighApart = () => {
+    const made = addArea(session.store.getState().recipe, structuredClone(move.shape));
+    session.change(
+      "Weigh",
+      `Area of ${move.name}`,
+      (recipe) => addArea(recipe, structuredClone(move.shape), made.id).recipe,
+    );
+    benchView.setState({ areaId: made.id });
+    goToStation("Weigh");
+    benchView.setState({ areaId: made.id });
+  };
+  const before = (on: boolean) => () =>
+    benchView.setState({
+      tried: on
+        ? changeMove(session.store.getState().recipe, move.id, (old) => ({ ...old, on: false, link: "" }))
+        : null,
+    });
+  useEffect(() => () => benchView.setState({ tried: null }), []);
+  useAct({ ...LIGHT_ACTS["opposite-around"], run: around });
+  useAct({ ...LIGHT_ACTS["duplicate-linked"], run: duplicateLinked });
+  useAct({ ...LIGHT_ACTS.unlink, enabled: move.link !== "", run: unlink });
+  useAct({ ...LIGHT_ACTS["weigh-apart"], run: weighApart });
+  useAct({ ...LIGHT_ACTS["before-move"], run: before(true), release: before(false) });
   const less = () => setStops("Stops", (s) => s - A_LITTLE_STOPS);
   const more = () => setStops("Stops", (s) => s + A_LITTLE_STOPS);
   useAct({ ...LIGHT_ACTS["some-less"], run: () => setStops("Stops", (s) => s - SOME_STOPS) });
@@ -177,7 +216,29 @@ function MoveGroup({ move, number }: { move: LightMove; number: number }) {
         <button className="act" aria-pressed={move.invert} onClick={invert}>
           {move.invert ? "Outside" : "Inside"} <Keys of={LIGHT_ACTS.invert} />
         </button>
+        <button className="act" title="A move that does the opposite outside of this one" onClick={around}>
+          Opposite elsewhere <Keys of={LIGHT_ACTS["opposite-around"]} />
+        </button>
+        <button className="act" onPointerDown={before(true)} onPointerUp={before(false)} onPointerLeave={before(false)}>
+          Before <Keys of={LIGHT_ACTS["before-move"]} hold />
+        </button>
+        <button className="act" title="A copy that is changed together with this one" onClick={duplicateLinked}>
+          Linked copy
+        </button>
+        {move.link !== "" && (
+          <button className="act" onClick={unlink}>
+            Unlink
+          </button>
+        )}
+        <button
+          className="act"
+          title="The same shape as an area of Weigh, with a conversion of its own"
+          onClick={weighApart}
+        >
+          Weigh it apart
+        </button>
       </div>
+      <GroupOfMove move={move} />
       <ZonesOfMove move={move} />
     </ShapeGroup>
   );

@@ -1,15 +1,15 @@
 import { weighAreaSchema, type MaskShape, type Recipe, type WeighArea } from "@yelm/core";
 import { freeName } from "../../shapes/stack.ts";
-import { newId, shifted } from "../../shapes/stack-edits.ts";
+import { newId, placed } from "../../shapes/stack-edits.ts";
 
 export const LONGEST_NAME = weighAreaSchema.properties.name.maxLength ?? 40;
 
 /** A recipe with an area more, weighed at first like everything else. */
-export function addArea(recipe: Recipe, shape: MaskShape): { recipe: Recipe; id: string } {
+export function addArea(recipe: Recipe, shape: MaskShape, id = newId()): { recipe: Recipe; id: string } {
   const { weigh } = recipe;
   const { by, red, green, blue, film, areas } = weigh;
   const area: WeighArea = {
-    id: newId(),
+    id,
     name: freeName("Area", areas),
     on: true,
     invert: false,
@@ -32,7 +32,7 @@ export function removeArea(recipe: Recipe, id: string): Recipe {
   return { ...recipe, weigh: { ...recipe.weigh, areas: recipe.weigh.areas.filter((area) => area.id !== id) } };
 }
 
-/** Moves an area one place earlier (−1) or later (+1); at the ends nothing happens. */
-export function shiftArea(recipe: Recipe, id: string, by: -1 | 1): Recipe {
-  return { ...recipe, weigh: { ...recipe.weigh, areas: shifted(recipe.weigh.areas, id, by) } };
+/** An area at another place in the order. */
+export function placeArea(recipe: Recipe, id: string, at: number): Recipe {
+  return { ...recipe, weigh: { ...recipe.weigh, areas: placed(recipe.weigh.areas, id, at) } };
 }

@@ -1,6 +1,6 @@
 import { benchView } from "../../picture/bench-view.ts";
 import type { ShapeStack } from "../../shapes/stack.ts";
-import { addArea, changeArea, LONGEST_NAME, removeArea, shiftArea } from "./area-edits.ts";
+import { addArea, changeArea, LONGEST_NAME, placeArea, removeArea } from "./area-edits.ts";
 
 /** Areas with a conversion of their own, as shapes on the picture. */
 export const AREA_STACK: ShapeStack = {
@@ -12,7 +12,7 @@ export const AREA_STACK: ShapeStack = {
   change: (recipe, id, change) => changeArea(recipe, id, ({ shape }) => ({ shape: change(shape) })),
   put: (recipe, id, change) => changeArea(recipe, id, () => change),
   remove: removeArea,
-  shift: shiftArea,
+  place: placeArea,
   activeId: ({ areaId }) => areaId,
   activate: (areaId) => benchView.setState({ areaId }),
 };

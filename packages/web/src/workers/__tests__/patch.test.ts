@@ -35,7 +35,10 @@ describe("patches", () => {
   test("one slider says one field, and all else stays the same object", () => {
     const stroke = { id: "s", radius: 0.1, softness: 1, flow: 0.2, erase: false, points: Array.from({ length: 500 }, (_, i) => [i, i, 1]) }; // prettier-ignore
     const move = { id: "m", name: "m", on: true, stops: 1, amountPercent: 100, invert: false, ...plainMove(), shape: { ...newShape("brush", 0, 0), strokes: [stroke] } }; // prettier-ignore
-    const before = { ...defaultRecipe(), light: { groups: [], contours: [], moves: [move, { ...move, id: "n" }] } } as unknown as Recipe;
+    const before = {
+      ...defaultRecipe(),
+      light: { groups: [], contours: [], moves: [move, { ...move, id: "n" }] },
+    } as unknown as Recipe;
     const [first, second] = before.light.moves;
     const after = { ...before, light: { groups: [], contours: [], moves: [{ ...first, stops: -1 }, second] } };
     const patch = patchBetween(before, after);

@@ -45,7 +45,10 @@ function act(name: Name, random: () => number, recipe: Recipe): [label: string, 
   const one = own[Math.floor(random() * own.length)];
   if (roll < 0.85)
     return ["Stops", { ...recipe, light: { groups: [], contours: [], moves: light.moves.map((move) => (move === one ? { ...move, stops: -amount } : move)) } }]; // prettier-ignore
-  return ["Took away", { ...recipe, light: { groups: [], contours: [], moves: light.moves.filter((move) => move !== one) } }];
+  return [
+    "Took away",
+    { ...recipe, light: { groups: [], contours: [], moves: light.moves.filter((move) => move !== one) } },
+  ];
 }
 
 async function tick(): Promise<void> {

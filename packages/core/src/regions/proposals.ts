@@ -1,0 +1,258 @@
+import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
+import { difference, FEATURES, type Superpixels } from "./superpixels.ts";
+
+/** A region that is offered without a stroke. */
+export interface RegionProposal {
+  readonly of: "sky" | "subject" | "even";
+  /** 1 for each patch inside. */
+  readonly inside: Uint8Array;
+  /** 1 for patches that may belong to it by parts. */
+  readonly unsure: Uint8Array;
+}
+
+/** What is below this share of the height counts as ground when a sky is looked for. */
+const GROUND_FROM = 0.6;
+/** Texture (as a feature) of what is smooth as a sky, and of what may still be cloud. */
+const SMOOTH = -0.225;
+const CLOUDY = -0.19;
+const EDGED = -0.13;
+/** Blue-yellow features of a sky: blue by itself, and bluer than the ground. */
+const BLUE = -0.05;
+const BLUER = 0.05;
+/** A sky that is not blue is lighter than the ground by so much. */
+const LIGHTER = 0.1;
+/** Least share of the upper edge and of the picture that a sky takes. */
+const LEAST_EDGE = 0.15;
+const LEAST_SHARE = 0.012;
+/** Patches beside a sky, one after the other, that may hold some of it. */
+const RINGS = 3;
+/** Most of a sky's border is a clear step of colour: the step at its softest quarter. */
+const CLEAR = 0.09;
+const SOFTEST = 0.25;
+
+/** What reaches below this share of the height, by more than so much of it, is a wall or a table. */
+const LOWEST = 0.88;
+const MOST_LOW = 0.03;
+
+/**
+ * A sky: smooth, at the upper edge, and bluer than the ground or clearly lighter than it; grown by its own colours as far as the
+ * least cut. Null where there is none.
+ */
+export function proposeSky(patches: Superpixels): Omit<RegionProposal, "of"> | null {
+  const { count, width, height, labels, features, ys, sizes } = patches;
+  const of = (i: number, f: number) => features[FEATURES * i + f];
+  const ground = [...sizes.keys()].filter((i) => ys[i] > GROUND_FROM * height);
+  const groundLight = median(ground.map((i) => of(i, 0)));
+  const groundBlue = median(ground.map((i) => of(i, 2)));
+  const isBlue = (i: number) => of(i, 2) < BLUE && of(i, 2) < groundBlue - BLUER;
+  const isPale = (i: number) => of(i, 0) > groundLight + LIGHTER && of(i, 2) < groundBlue + 0.02;
+  const top = new Set<number>();
+  let [blueEdge, paleEdge] = [0, 0];
+  for (let x = 0; x < width; x++) {
+    const i = labels[x];
+    top.add(i);
+    if (of(i, 3) > SMOOTH) continue;
+    if (isBlue(i)) blueEdge++;
+    else if (isPale(i)) paleEdge++;
+  }
+  if (blueEdge + paleEdge < LEAST_EDGE * width) return null;
+  const links = neighbours(patches);
+  // The edge of a cloud is rough, and far lighter than the ground.
+  const isCloud = (i: number) => of(i, 3) < EDGED && of(i, 0) > groundLight + 2 * LIGHTER && isPale(i);
+  const possible = (i: number) => isCloud(i) || (of(i, 3) < CLOUDY && (isBlue(i) || isPale(i)));
+  const guess = reached(links, [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i))), possible); // prettier-ignore
+  const known = new Uint8Array(count);
+  const bottom = labels.subarray((height - 1) * width);
+  for (const i of bottom) known[i] = OUTSIDE;
+  // What is smooth and looks like a sky is one.
+  guess.forEach((value, i) => {
+    if (value && of(i, 3) < SMOOTH && ys[i] < GROUND_FROM * height) known[i] = INSIDE;
+  });
+  const cut = cutRegion(patches, known, guess);
+  // Twigs before the sky are rough; the gaps between them are found cell by cell afterwards.
+  const clear = (i: number) => cut[i] === 1 && (of(i, 3) < CLOUDY || isCloud(i));
+  const sky = reached(links, [...top].filter(clear), clear);
+  const area = sizes.reduce((sum, size, i) => sum + size * sky[i], 0);
+  const low = sizes.reduce((sum, size, i) => sum + (ys[i] > LOWEST * height ? size * sky[i] : 0), 0);
+  if (low > MOST_LOW * (1 - LOWEST) * width * height) return null;
+  // What is rough beside the sky may be twigs with sky between them.
+  let rim = [...sky.keys()].filter((i) => sky[i] === 1);
+  const unsure = new Uint8Array(count);
+  for (let ring = 0; ring < RINGS; ring++) {
+    rim = rim.flatMap((i) => links[i]).filter((i) => !sky[i] && !unsure[i] && cut[i] === 1);
+    for (const i of rim) unsure[i] = 1;
+  }
+  if (area < LEAST_SHARE * width * height || borderStep(patches, sky, unsure) < CLEAR) return null;
+  return { inside: sky, unsure };
+}
+
+/** The step of colour over a region's border at its softest quarter. */
+function borderStep(patches: Superpixels, inside: Uint8Array, unsure: Uint8Array): number {
+  const { from, to, lengths } = patches;
+  const steps: (readonly [number, number])[] = [];
+  let whole = 0;
+  from.forEach((p, e) => {
+    if ((inside[p] | unsure[p]) === (inside[to[e]] | unsure[to[e]])) return;
+    steps.push([difference(patches, p, to[e]), lengths[e]]);
+    whole += lengths[e];
+  });
+  let passed = 0;
+  for (const [step, length] of steps.sort(([p], [q]) => p - q)) {
+    passed += length;
+    if (passed >= SOFTEST * whole) return step;
+  }
+  return 0;
+}
+
+/** Share of the picture's patches that stand out most from which a subject is grown, and what it takes of the picture. */
+const STANDING_OUT = 0.6;
+const SUBJECT_SHARE = { least: 0.01, most: 0.6 } as const;
+
+/**
+ * What stands out: what is farthest, over steps of colour, from the picture's edges (the idea of background by connection to the
+ * border: Wei et al. 2012), nearer the middle sooner; grown by the least cut. Null where nothing does.
+ * @param sky - patches that are no subject.
+ */
+export function proposeSubject(patches: Superpixels, sky?: Uint8Array): Omit<RegionProposal, "of"> | null {
+  const { count, width, height, labels, xs, ys, sizes } = patches;
+  const known = new Uint8Array(count);
+  const border = new Set<number>();
+  for (let x = 0; x < width; x++) border.add(labels[x]).add(labels[(height - 1) * width + x]);
+  for (let y = 0; y < height; y++) border.add(labels[y * width]).add(labels[y * width + width - 1]);
+  sky?.forEach((value, i) => value && border.add(i));
+  const away = distances(patches, [...border]);
+  const standing = away.map((d, i) => {
+    const [u, v] = [xs[i] / width - 0.5, ys[i] / height - 0.5];
+    return d * Math.exp(-3 * (u * u + v * v));
+  });
+  const most = Math.max(...[...standing].sort((p, q) => p - q).slice(0, Math.ceil(0.98 * count)));
+  const guess = Uint8Array.from(standing, (d) => (d > STANDING_OUT * most ? 1 : 0));
+  for (const i of border) known[i] = OUTSIDE;
+  const found = largest(patches, cutRegion(patches, known, guess));
+  const share = sizes.reduce((sum, size, i) => sum + size * found[i], 0) / (width * height);
+  if (share < SUBJECT_SHARE.least || share > SUBJECT_SHARE.most) return null;
+  return { inside: found, unsure: new Uint8Array(count) };
+}
+
+/** Steps of colour that even ground has from patch to patch at most, its texture, and its least share of the picture. */
+const EVEN_STEP = 0.035;
+const EVEN_TEXTURE = -0.215;
+const EVEN_SHARE = 0.04;
+const MOST_EVEN = 3;
+
+/** Large areas of even tone and colour, the largest first. */
+export function proposeEven(patches: Superpixels): Omit<RegionProposal, "of">[] {
+  const { count, width, height, features, from, to, sizes } = patches;
+  const owner = Int32Array.from({ length: count }, (_, i) => i);
+  const find = (i: number): number => {
+    while (owner[i] !== i) i = owner[i] = owner[owner[i]];
+    return i;
+  };
+  const isSmooth = (i: number) => features[FEATURES * i + 3] < EVEN_TEXTURE;
+  from.forEach((p, e) => {
+    if (isSmooth(p) && isSmooth(to[e]) && difference(patches, p, to[e]) < EVEN_STEP) owner[find(p)] = find(to[e]);
+  });
+  const areas = new Map<number, number>();
+  for (let i = 0; i < count; i++) areas.set(find(i), (areas.get(find(i)) ?? 0) + sizes[i]);
+  return [...areas]
+    .filter(([, area]) => area > EVEN_SHARE * width * height)
+    .sort(([, p], [, q]) => q - p)
+    .slice(0, MOST_EVEN)
+    .map(([root]) => ({
+      inside: Uint8Array.from({ length: count }, (_, i) => (find(i) === root ? 1 : 0)),
+      unsure: new Uint8Array(count),
+    }));
+}
+
+/** Regions of a picture that stand ready: a sky where there is one, what stands out, and large even areas beside these. */
+export function proposeRegions(patches: Superpixels): RegionProposal[] {
+  const sky = proposeSky(patches);
+  const subject = proposeSubject(patches, sky?.inside);
+  const { sizes } = patches;
+  const overlap = (a: Uint8Array, b: Uint8Array) => {
+    let [both, own] = [0, 0];
+    sizes.forEach((size, i) => {
+      if (a[i]) own += size;
+      if (a[i] && b[i]) both += size;
+    });
+    return both / own;
+  };
+  const taken = [sky, subject].filter((one) => one !== null);
+  const even = proposeEven(patches).filter(({ inside }) => taken.every((one) => overlap(inside, one.inside) < 0.5));
+  return [
+    ...(sky ? [{ of: "sky" as const, ...sky }] : []),
+    ...(subject ? [{ of: "subject" as const, ...subject }] : []),
+    ...even.map((one) => ({ of: "even" as const, ...one })),
+  ];
+}
+
+/** The least sum of steps of colour from any of some patches to each (Dijkstra 1959). */
+function distances(patches: Superpixels, sources: readonly number[]): Float64Array {
+  const { count, from, to } = patches;
+  const links: (readonly [number, number])[][] = Array.from({ length: count }, () => []);
+  from.forEach((p, e) => {
+    const step = difference(patches, p, to[e]);
+    links[p].push([to[e], step]);
+    links[to[e]].push([p, step]);
+  });
+  const least = new Float64Array(count).fill(Infinity);
+  const done = new Uint8Array(count);
+  for (const i of sources) least[i] = 0;
+  for (;;) {
+    let next = -1;
+    for (let i = 0; i < count; i++)
+      if (!done[i] && least[i] < Infinity && (next < 0 || least[i] < least[next])) next = i;
+    if (next < 0) return least.map((d) => (d === Infinity ? 0 : d));
+    done[next] = 1;
+    for (const [other, step] of links[next]) least[other] = Math.min(least[other], least[next] + step);
+  }
+}
+
+/** The connected part of a region that is largest, with those at least half as large. */
+function largest(patches: Superpixels, inside: Uint8Array): Uint8Array {
+  const links = neighbours(patches);
+  const seen = new Uint8Array(inside.length);
+  const parts: { readonly part: Uint8Array; readonly area: number }[] = [];
+  inside.forEach((value, i) => {
+    if (!value || seen[i]) return;
+    const part = reached(links, [i], (j) => inside[j] === 1);
+    let area = 0;
+    part.forEach((v, j) => {
+      if (v) [seen[j], area] = [1, area + patches.sizes[j]];
+    });
+    parts.push({ part, area });
+  });
+  const most = Math.max(0, ...parts.map(({ area }) => area));
+  const out = new Uint8Array(inside.length);
+  for (const { part, area } of parts) if (2 * area >= most) part.forEach((v, i) => (out[i] |= v));
+  return out;
+}
+
+function median(values: readonly number[]): number {
+  const sorted = [...values].sort((p, q) => p - q);
+  return sorted[Math.floor(sorted.length / 2)] ?? 0;
+}
+
+/** The patches beside each patch. */
+export function neighbours({ count, from, to }: Superpixels): number[][] {
+  const links: number[][] = Array.from({ length: count }, () => []);
+  from.forEach((p, e) => {
+    links[p].push(to[e]);
+    links[to[e]].push(p);
+  });
+  return links;
+}
+
+/** What is reached from some patches over those that may be passed. */
+function reached(links: readonly number[][], from: readonly number[], may: (i: number) => boolean): Uint8Array {
+  const out = new Uint8Array(links.length);
+  const queue = [...from];
+  for (const i of queue) out[i] = 1;
+  for (let i = queue.pop(); i !== undefined; i = queue.pop())
+    for (const j of links[i])
+      if (!out[j] && may(j)) {
+        out[j] = 1;
+        queue.push(j);
+      }
+  return out;
+}

@@ -1,0 +1,141 @@
+import type { PlanarPicture } from "./superpixels.ts";
+
+/** Half window in which inside and outside are told apart by colour, cells, and rounds. */
+const WINDOW = 7;
+const ROUNDS = 3;
+/** Colours that vary by less than this share of their mean are one and the same. */
+const EVEN = 0.03;
+/** A step between cells, as a share of their light, at which a cell counts half: it may be of two things. */
+const FLAT = 0.06;
+/** Share of a cell from which on it is inside: windows at a border know more of the inside's colours than of what is before it. */
+const MOSTLY = 0.58;
+/** Cells that differ from all their neighbours go with them. */
+const LONELY = 2;
+
+/**
+ * Moves a region's border to where the colours change, cell by cell: in each window inside is fitted as a line of the linear
+ * colours (a guided filter: He, Sun, Tang 2010), pure cells counting most, so that a cell that is of two things goes to the one of
+ * which it has more; some times over.
+ * @param unsure - 1 for cells of which it is not known where they belong: at first they have no say.
+ */
+export function refineCells(picture: PlanarPicture, inside: Uint8Array, unsure?: Uint8Array): Uint8Array {
+  const { width, height, planes } = picture;
+  const n = width * height;
+  const mean = (plane: Float32Array) => boxMean(plane, width, height);
+  const times = (a: Float32Array, b: Float32Array) => mean(a.map((v, i) => v * b[i]));
+  const [r, g, b] = planes;
+  const whole = purity(planes[1], width, height);
+  const momentsOf = (pure: Float32Array) => {
+    const weighted = planes.map((plane) => plane.map((v, i) => v * pure[i]));
+    return {
+      pure,
+      weight: mean(pure),
+      means: weighted.map(mean),
+      squares: [times(weighted[0], r), times(weighted[0], g), times(weighted[0], b)],
+      others: [times(weighted[1], g), times(weighted[1], b), times(weighted[2], b)],
+    };
+  };
+  let moments = momentsOf(unsure ? whole.map((v, i) => (unsure[i] ? 1e-4 * v : v)) : whole);
+  let cells = inside;
+  for (let round = 0; round < ROUNDS; round++) {
+    if (round === 1 && unsure) moments = momentsOf(whole);
+    const { pure, weight } = moments;
+    const [wr, wg, wb] = moments.means;
+    const [rr, rg, rb] = moments.squares;
+    const [gg, gb, bb] = moments.others;
+    const own = Float32Array.from(cells, (cell, i) => cell * pure[i]);
+    const wm = mean(own);
+    const [rm, gm, bm] = planes.map((plane) => times(own, plane));
+    const next = new Uint8Array(n);
+    for (let i = 0; i < n; i++) {
+      const share = wm[i] / weight[i];
+      if (!(share > 1e-4 && share < 1 - 1e-4)) {
+        next[i] = cells[i];
+        continue;
+      }
+      const w = 1 / weight[i];
+      const [mr, mg, mb] = [wr[i] * w, wg[i] * w, wb[i] * w];
+      const ridge = (EVEN * ((mr + mg + mb) / 3)) ** 2 + 1e-10;
+      const line = solved(
+        [rr[i] * w - mr * mr + ridge, rg[i] * w - mr * mg, rb[i] * w - mr * mb],
+        [gg[i] * w - mg * mg + ridge, gb[i] * w - mg * mb, bb[i] * w - mb * mb + ridge],
+        [rm[i] * w - mr * share, gm[i] * w - mg * share, bm[i] * w - mb * share],
+      );
+      const value = share + line[0] * (r[i] - mr) + line[1] * (g[i] - mg) + line[2] * (b[i] - mb);
+      next[i] = value > MOSTLY ? 1 : 0;
+    }
+    cells = withoutLonely(next, width, height);
+  }
+  return cells;
+}
+
+type Three = readonly [number, number, number];
+
+/** Three unknowns of a symmetric system, its rows from the diagonal on. */
+function solved([a11, a12, a13]: Three, [a22, a23, a33]: Three, [b1, b2, b3]: Three): Three {
+  const c11 = a22 * a33 - a23 * a23;
+  const c12 = a13 * a23 - a12 * a33;
+  const c13 = a12 * a23 - a13 * a22;
+  const c22 = a11 * a33 - a13 * a13;
+  const c23 = a12 * a13 - a11 * a23;
+  const c33 = a11 * a22 - a12 * a12;
+  const inverse = 1 / (a11 * c11 + a12 * c12 + a13 * c13);
+  return [
+    (c11 * b1 + c12 * b2 + c13 * b3) * inverse,
+    (c12 * b1 + c22 * b2 + c23 * b3) * inverse,
+    (c13 * b1 + c23 * b2 + c33 * b3) * inverse,
+  ];
+}
+
+/** Cells that have hardly a neighbour of their own go with the others. */
+function withoutLonely(cells: Uint8Array, width: number, height: number): Uint8Array {
+  const out = cells.slice();
+  for (let y = 1; y < height - 1; y++)
+    for (let x = 1; x < width - 1; x++) {
+      const i = y * width + x;
+      let like = 0;
+      for (const j of [i - width - 1, i - width, i - width + 1, i - 1, i + 1, i + width - 1, i + width, i + width + 1])
+        if (cells[j] === cells[i]) like++;
+      if (like < LONELY) out[i] = 1 - cells[i];
+    }
+  return out;
+}
+
+/** How surely each cell is of one thing, 0–1: where light changes from cell to cell it may be of two. */
+function purity(plane: Float32Array, width: number, height: number): Float32Array {
+  return Float32Array.from(plane, (v, i) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    const across = plane[x + 1 < width ? i + 1 : i] - plane[x > 0 ? i - 1 : i];
+    const down = plane[y + 1 < height ? i + width : i] - plane[y > 0 ? i - width : i];
+    const step = (across * across + down * down) / (4 * (v * v + 1e-6));
+    return 1 / (1 + step / FLAT ** 2) + 0.01;
+  });
+}
+
+/** Means over squares, cut off at the picture's edges. */
+function boxMean(values: Float32Array, width: number, height: number): Float32Array {
+  const rows = new Float32Array(values.length);
+  const out = new Float32Array(values.length);
+  const share = 1 / (2 * WINDOW + 1);
+  for (let y = 0; y < height; y++) {
+    const at = y * width;
+    let sum = 0;
+    for (let x = 0; x < Math.min(WINDOW, width); x++) sum += values[at + x];
+    for (let x = 0; x < width; x++) {
+      if (x + WINDOW < width) sum += values[at + x + WINDOW];
+      if (x - WINDOW - 1 >= 0) sum -= values[at + x - WINDOW - 1];
+      rows[at + x] = Math.max(0, sum) * share;
+    }
+  }
+  const sums = new Float64Array(width);
+  const add = (y: number, sign: number) => {
+    for (let x = 0; x < width; x++) sums[x] += sign * rows[y * width + x];
+  };
+  for (let y = 0; y < Math.min(WINDOW, height); y++) add(y, 1);
+  for (let y = 0; y < height; y++) {
+    if (y + WINDOW < height) add(y + WINDOW, 1);
+    if (y - WINDOW - 1 >= 0) add(y - WINDOW - 1, -1);
+    for (let x = 0; x < width; x++) out[y * width + x] = Math.max(0, sums[x]) * share;
+  }
+  return out;
+}

@@ -1,0 +1,206 @@
+import { workingToOklab } from "../colour/oklab.ts";
+import type { Size } from "../maths/rect.ts";
+
+/** A picture of linear working colour, three planes of width·height. */
+export interface PlanarPicture extends Size {
+  readonly planes: readonly [Float32Array, Float32Array, Float32Array];
+}
+
+/** Numbers that say what a superpixel looks like: OKLab L, a, b as weighted, and its texture. */
+export const FEATURES = 4;
+/** Hue tells materials apart more surely than light and shade. */
+const COLOUR_WEIGHT = 2.5;
+/** A ten times rougher texture counts as so much lightness. */
+const TEXTURE_WEIGHT = 0.12;
+/** Unevenness of lightness below which everything is smooth. */
+const SMOOTH = 0.004;
+/** Wanted superpixels, and how much a step of its own width counts against colour. */
+const WANTED = 2200;
+const COMPACTNESS = 0.09;
+const ROUNDS = 5;
+
+/** Patches of pixels of one colour that keep to the picture's edges. */
+export interface Superpixels extends Size {
+  readonly count: number;
+  /** The patch of each pixel. */
+  readonly labels: Int32Array;
+  /** Pixels of each patch. */
+  readonly sizes: Float32Array;
+  /** {@link FEATURES} numbers a patch. */
+  readonly features: Float32Array;
+  /** Middle of each patch, pixels. */
+  readonly xs: Float32Array;
+  readonly ys: Float32Array;
+  /** Neighbours: patches `from[i]` < `to[i]` share `lengths[i]` pixel sides. */
+  readonly from: Int32Array;
+  readonly to: Int32Array;
+  readonly lengths: Float32Array;
+}
+
+/** Simple linear iterative clustering in OKLab (SLIC: Achanta et al. 2012), loose pieces given to what surrounds them. */
+export function superpixels(picture: PlanarPicture): Superpixels {
+  const { width, height } = picture;
+  const lab = toLab(picture);
+  const texture = unevenness(lab[0], width, height);
+  const labels = joinedLabels(cluster(lab, width, height), width, height);
+  return measured(labels, lab, texture, width, height);
+}
+
+type Lab = readonly [Float32Array, Float32Array, Float32Array];
+
+function toLab({ planes: [red, green, blue], width, height }: PlanarPicture): Lab {
+  const n = width * height;
+  const lab: Lab = [new Float32Array(n), new Float32Array(n), new Float32Array(n)];
+  for (let i = 0; i < n; i++) {
+    const [l, a, b] = workingToOklab([Math.max(0, red[i]), Math.max(0, green[i]), Math.max(0, blue[i])]);
+    lab[0][i] = l;
+    lab[1][i] = COLOUR_WEIGHT * a;
+    lab[2][i] = COLOUR_WEIGHT * b;
+  }
+  return lab;
+}
+
+/** Logarithm of the mean step of lightness about each pixel, as a feature. */
+function unevenness(light: Float32Array, width: number, height: number): Float32Array {
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const right = Math.abs(light[i] - light[x + 1 < width ? i + 1 : i]);
+      const below = Math.abs(light[i] - light[y + 1 < height ? i + width : i]);
+      out[i] = right + below;
+    }
+  return out;
+}
+
+function cluster([l, a, b]: Lab, width: number, height: number): Int32Array {
+  const step = Math.sqrt((width * height) / WANTED);
+  const [across, down] = [Math.max(1, Math.round(width / step)), Math.max(1, Math.round(height / step))];
+  const count = across * down;
+  const middles = new Float64Array(5 * count);
+  for (let k = 0; k < count; k++) {
+    const x = Math.floor(((k % across) + 0.5) * (width / across));
+    const y = Math.floor((Math.floor(k / across) + 0.5) * (height / down));
+    const i = y * width + x;
+    middles.set([l[i], a[i], b[i], x, y], 5 * k);
+  }
+  const labels = new Int32Array(width * height);
+  const nearest = new Float32Array(width * height);
+  const place = (COMPACTNESS / step) ** 2;
+  for (let round = 0; round < ROUNDS; round++) {
+    nearest.fill(Infinity);
+    for (let k = 0; k < count; k++) {
+      const [ml, ma, mb, mx, my] = middles.subarray(5 * k, 5 * k + 5);
+      const [x0, x1] = [Math.max(0, Math.floor(mx - step)), Math.min(width - 1, Math.ceil(mx + step))];
+      const [y0, y1] = [Math.max(0, Math.floor(my - step)), Math.min(height - 1, Math.ceil(my + step))];
+      for (let y = y0; y <= y1; y++)
+        for (let x = x0, i = y * width + x0; x <= x1; x++, i++) {
+          const [dl, da, db] = [l[i] - ml, a[i] - ma, b[i] - mb];
+          const d = dl * dl + da * da + db * db + place * ((x - mx) ** 2 + (y - my) ** 2);
+          if (d < nearest[i]) {
+            nearest[i] = d;
+            labels[i] = k;
+          }
+        }
+    }
+    middles.fill(0);
+    const sizes = new Float64Array(count);
+    for (let i = 0; i < labels.length; i++) {
+      const at = 5 * labels[i];
+      middles[at] += l[i];
+      middles[at + 1] += a[i];
+      middles[at + 2] += b[i];
+      middles[at + 3] += i % width;
+      middles[at + 4] += Math.floor(i / width);
+      sizes[labels[i]]++;
+    }
+    for (let k = 0; k < count; k++)
+      for (let c = 0; c < 5; c++) middles[5 * k + c] = sizes[k] > 0 ? middles[5 * k + c] / sizes[k] : -1e6;
+  }
+  return labels;
+}
+
+/** Every connected piece a patch of its own; pieces too small go to the one before them. */
+function joinedLabels(labels: Int32Array, width: number, height: number): Int32Array {
+  const least = (width * height) / WANTED / 5;
+  const out = new Int32Array(labels.length).fill(-1);
+  const queue = new Int32Array(labels.length);
+  let count = 0;
+  for (let start = 0; start < labels.length; start++) {
+    if (out[start] >= 0) continue;
+    let before = -1;
+    let [head, tail] = [0, 0];
+    queue[tail++] = start;
+    out[start] = count;
+    while (head < tail) {
+      const i = queue[head++];
+      const x = i % width;
+      for (const j of [x > 0 ? i - 1 : -1, x + 1 < width ? i + 1 : -1, i - width, i + width]) {
+        if (j < 0 || j >= labels.length) continue;
+        if (out[j] < 0 && labels[j] === labels[i]) {
+          out[j] = count;
+          queue[tail++] = j;
+        } else if (out[j] >= 0 && out[j] !== count) before = out[j];
+      }
+    }
+    if (tail < least && before >= 0) for (let q = 0; q < tail; q++) out[queue[q]] = before;
+    else count++;
+  }
+  return out;
+}
+
+function measured(labels: Int32Array, lab: Lab, texture: Float32Array, width: number, height: number): Superpixels {
+  const count = labels.reduce((most, label) => Math.max(most, label), 0) + 1;
+  const sizes = new Float32Array(count);
+  const sums = new Float64Array(6 * count);
+  const sides = new Map<number, number>();
+  const meet = (i: number, j: number) => {
+    const [p, q] = [labels[i], labels[j]];
+    if (p === q) return;
+    const key = Math.min(p, q) * count + Math.max(p, q);
+    sides.set(key, (sides.get(key) ?? 0) + 1);
+  };
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const at = 6 * labels[i];
+      sizes[labels[i]]++;
+      sums[at] += lab[0][i];
+      sums[at + 1] += lab[1][i];
+      sums[at + 2] += lab[2][i];
+      sums[at + 3] += texture[i];
+      sums[at + 4] += x;
+      sums[at + 5] += y;
+      if (x + 1 < width) meet(i, i + 1);
+      if (y + 1 < height) meet(i, i + width);
+    }
+  const features = new Float32Array(FEATURES * count);
+  const [xs, ys] = [new Float32Array(count), new Float32Array(count)];
+  for (let k = 0; k < count; k++) {
+    for (let c = 0; c < 3; c++) features[FEATURES * k + c] = sums[6 * k + c] / sizes[k];
+    features[FEATURES * k + 3] = TEXTURE_WEIGHT * Math.log10(SMOOTH + sums[6 * k + 3] / sizes[k]);
+    xs[k] = sums[6 * k + 4] / sizes[k];
+    ys[k] = sums[6 * k + 5] / sizes[k];
+  }
+  const pairs = [...sides.keys()].sort((p, q) => p - q);
+  return {
+    width,
+    height,
+    count,
+    labels,
+    sizes,
+    features,
+    xs,
+    ys,
+    from: Int32Array.from(pairs, (key) => Math.floor(key / count)),
+    to: Int32Array.from(pairs, (key) => key % count),
+    lengths: Float32Array.from(pairs, (key) => sides.get(key)!),
+  };
+}
+
+/** Distance between what two patches look like. */
+export function difference({ features }: Superpixels, p: number, q: number): number {
+  let sum = 0;
+  for (let c = 0; c < FEATURES; c++) sum += (features[FEATURES * p + c] - features[FEATURES * q + c]) ** 2;
+  return Math.sqrt(sum);
+}

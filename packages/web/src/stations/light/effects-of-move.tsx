@@ -1,0 +1,57 @@
+import { effectsSchema, effectWords, hasEffects, rangeOf, type LightEffects, type LightMove } from "@yelm/core";
+import { Amount } from "../../controls/amount.tsx";
+import { asPercent, asSignedPercent, zoneThirds } from "../../controls/formats.ts";
+import { Group } from "../../controls/group.tsx";
+import { useSession } from "../../data/use-session.ts";
+import { changeMove } from "./edits.ts";
+
+type Field = Exclude<keyof LightEffects, "gradeZone">;
+const FIELDS: readonly (readonly [Field, string])[] = [
+  ["grade", "Grade"],
+  ["open", "Open its shadows"],
+  ["hold", "Hold its highlights"],
+  ["local", "Local contrast"],
+  ["fine", "Its fine detail"],
+  ["softness", "Soften"],
+  ["haze", "Haze out or in"],
+];
+
+/** What a move does beyond stops. */
+export function EffectsOfMove({ move }: { readonly move: LightMove }) {
+  const session = useSession();
+  const set = (change: Partial<LightEffects>) =>
+    session.preview((recipe) =>
+      changeMove(recipe, move.id, (old) => ({ ...old, effects: { ...old.effects, ...change } })),
+    );
+  const keep = (what: string) => session.commit("Light", `${what} of ${move.name}`);
+  const { effects } = move;
+  return (
+    <Group title="Effects of the move" folded={hasEffects(effects) ? effectWords(effects).join(", ") : "stops only"}>
+      {FIELDS.map(([field, label]) => (
+        <div key={field}>
+          <Amount
+            label={label}
+            value={effects[field]}
+            range={rangeOf(effectsSchema, field)}
+            step={0.05}
+            format={field === "softness" ? asPercent : asSignedPercent}
+            typedScale={100}
+            onChange={(value) => set({ [field]: value })}
+            onEnd={() => keep(label)}
+          />
+          {field === "grade" && effects.grade !== 0 && (
+            <Amount
+              label="About zone"
+              value={effects.gradeZone}
+              range={rangeOf(effectsSchema, "gradeZone")}
+              step={1 / 3}
+              format={zoneThirds}
+              onChange={(gradeZone) => set({ gradeZone: Math.round(3 * gradeZone) / 3 })}
+              onEnd={() => keep("Zone of the grade")}
+            />
+          )}
+        </div>
+      ))}
+    </Group>
+  );
+}
