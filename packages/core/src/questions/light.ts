@@ -2,17 +2,26 @@ import { lightToStops, printZone } from "../colour/stops.ts";
 import { plainMove, ZONE_COUNT } from "../parts/light/schema.ts";
 import { isRich, moveShare } from "../parts/light/print.ts";
 import { toneCurve } from "../parts/shape/tone-curve.ts";
+import { applyAffine } from "../maths/affine.ts";
 import type { Size } from "../maths/rect.ts";
+import { lightDirection, splashes, type LightDirection, type Splash } from "../measure/shading.ts";
 import { wholeView } from "../tiles/view.ts";
 import { pictureQuestions, type AtSpot } from "./picture.ts";
 import { wholeLight, type AboutPrint, type Question } from "./reader.ts";
 
 const ZONES_EDGE = 600;
 const MAP_EDGE = 500;
+const SHADING_EDGE = 320;
 
 /** The total of all light moves, stops, row by row. */
 export interface BurnMap extends Size {
   readonly stops: Float32Array;
+}
+
+/** What the shading tells of a print's light. */
+export interface Shading {
+  readonly direction: LightDirection;
+  readonly splashes: readonly Splash[];
 }
 
 /** What a move does at a place. */
@@ -58,6 +67,38 @@ export const lightQuestions = {
     const { width, height } = wholeView(engine.prepare(recipe).frame, size, MAP_EDGE);
     return { width, height, stops: whole.map((light, i) => lit(light) - lit(plain[i])) };
   }) satisfies Question<AboutPrint, BurnMap>,
+
+  /**
+   * What the shading tells of the light, without light moves: where it comes from, and the broad lights; places in long edges of
+   * the flat picture.
+   */
+  shading: (async (reader, { recipe }) => {
+    const { engine, size } = reader;
+    const finish = { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: 0 } };
+    const plain = { ...recipe, finish, light: { ...recipe.light, moves: [] } };
+    const light = await wholeLight(reader, plain, SHADING_EDGE);
+    const { frame } = engine.prepare(plain);
+    const view = wholeView(frame, size, SHADING_EDGE);
+    const edge = Math.max(size.width, size.height);
+    const scale = Math.max(view.width, view.height) / view.scale;
+    const turned = (Math.atan2(frame.toFlat.ay, frame.toFlat.ax) * 180) / Math.PI;
+    const direction = lightDirection(light, view);
+    return {
+      direction: { ...direction, angleDegrees: direction.angleDegrees + turned },
+      splashes: splashes(light, view).map((splash) => {
+        const [x, y] = applyAffine(frame.toFlat, splash.x * scale, splash.y * scale);
+        const grown = scale / edge;
+        return {
+          ...splash,
+          x: x / edge,
+          y: y / edge,
+          radiusX: splash.radiusX * grown,
+          radiusY: splash.radiusY * grown,
+          angleDegrees: splash.angleDegrees + turned,
+        };
+      }),
+    };
+  }) satisfies Question<AboutPrint, Shading>,
 
   /**
    * How much of what lies inside a move's shape prints on each zone, 0 to X, by the print without light moves; weighted by the

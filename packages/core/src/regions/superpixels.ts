@@ -16,6 +16,8 @@ const TEXTURE_WEIGHT = 0.12;
 const SMOOTH = 0.004;
 /** Wanted superpixels, and how much a step of its own width counts against colour. */
 const WANTED = 2200;
+/** A patch has at least so many pixels. */
+const LEAST_PIXELS = 60;
 const COMPACTNESS = 0.09;
 const ROUNDS = 5;
 
@@ -46,6 +48,8 @@ export function superpixels(picture: PlanarPicture): Superpixels {
   return measured(labels, lab, texture, width, height);
 }
 
+const wanted = (width: number, height: number) => Math.max(1, Math.min(WANTED, (width * height) / LEAST_PIXELS));
+
 type Lab = readonly [Float32Array, Float32Array, Float32Array];
 
 function toLab({ planes: [red, green, blue], width, height }: PlanarPicture): Lab {
@@ -74,7 +78,7 @@ function unevenness(light: Float32Array, width: number, height: number): Float32
 }
 
 function cluster([l, a, b]: Lab, width: number, height: number): Int32Array {
-  const step = Math.sqrt((width * height) / WANTED);
+  const step = Math.sqrt((width * height) / wanted(width, height));
   const [across, down] = [Math.max(1, Math.round(width / step)), Math.max(1, Math.round(height / step))];
   const count = across * down;
   const middles = new Float64Array(5 * count);
@@ -122,7 +126,7 @@ function cluster([l, a, b]: Lab, width: number, height: number): Int32Array {
 
 /** Every connected piece a patch of its own; pieces too small go to the one before them. */
 function joinedLabels(labels: Int32Array, width: number, height: number): Int32Array {
-  const least = (width * height) / WANTED / 5;
+  const least = (width * height) / wanted(width, height) / 5;
   const out = new Int32Array(labels.length).fill(-1);
   const queue = new Int32Array(labels.length);
   let count = 0;

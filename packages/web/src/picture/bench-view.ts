@@ -79,6 +79,13 @@ export interface BenchView {
   readonly spotId: string | null;
   /** Whether the picture is seen small, as from a step back. */
   readonly stepBack: boolean;
+  /** The pen of the contour plan: whether it lifts. */
+  readonly pen: boolean;
+  readonly planShown: boolean;
+  /** How much detail is left out while lit planes are shown, 0–1. */
+  readonly smoothing: number;
+  /** Where light comes from, degrees clockwise from the right on the flat picture, while it is told of. */
+  readonly lightAngle: number | null;
   /** Whether the burn map is held. */
   readonly burnMap: boolean;
   /** The zone that is held on the ladder. */
@@ -126,6 +133,10 @@ const START: BenchView = {
   tried: null,
   spotId: null,
   stepBack: false,
+  pen: true,
+  planShown: false,
+  smoothing: 0.7,
+  lightAngle: null,
   burnMap: false,
   zone: null,
   ends: null,

@@ -68,7 +68,7 @@ export function LightGroups() {
             />
           </div>
           <Amount
-            label={`Amount of ${name}`}
+            label="Group amount"
             value={amountPercent}
             range={rangeOf(lightGroupSchema, "amountPercent")}
             step={5}

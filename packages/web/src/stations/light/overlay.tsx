@@ -3,6 +3,7 @@ import { benchView } from "../../picture/bench-view.ts";
 import { ShapeOverlay } from "../../shapes/overlay.tsx";
 import type { OverlayProps } from "../station.ts";
 import { BurnMapOverlay } from "./burn-map.tsx";
+import { ContourOverlay } from "./contour-overlay.tsx";
 import { LIGHT_STACK } from "./stack.ts";
 
 /** Light moves on the picture. */
@@ -13,6 +14,7 @@ export function LightOverlay(props: OverlayProps) {
       {burnMap && <BurnMapOverlay {...props} />}
       <div className="contents" style={burnMap ? { visibility: "hidden" } : undefined}>
         <ShapeOverlay stack={LIGHT_STACK} {...props} />
+        <ContourOverlay {...props} />
       </div>
     </>
   );

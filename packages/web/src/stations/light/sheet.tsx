@@ -17,6 +17,8 @@ import { addOpposite, changeMove, duplicateMove, scaleMoves } from "./edits.ts";
 import { EffectsOfMove } from "./effects-of-move.tsx";
 import { GroupOfMove, LightGroups } from "./groups.tsx";
 import { LimitsOfMove } from "./limits-of-move.tsx";
+import { Guides } from "./guides.tsx";
+import type { SheetProps } from "../station.ts";
 import { LightReading } from "./reading.tsx";
 import { LIGHT_STACK } from "./stack.ts";
 import { ZonesOfMove } from "./zones-of-move.tsx";
@@ -28,7 +30,7 @@ const MUCH_STOPS = 2 / 3;
 const FULL_BAR_STOPS = 1.5;
 
 /** Light: the ordered stack of moves and the one in hand. */
-export function LightStation() {
+export function LightStation({ negative }: SheetProps) {
   const moves = useEdit((state) => state.recipe.light.moves);
   const { moveId } = useStore(benchView);
   const index = moves.findIndex((move) => move.id === moveId);
@@ -70,6 +72,7 @@ export function LightStation() {
       {active && <EffectsOfMove move={active} />}
       {active && <LimitsOfMove move={active} />}
       <LightGroups />
+      <Guides negative={negative} />
     </>
   );
 }

@@ -9,11 +9,21 @@ export const light: StationDef = {
   name: "Light",
   Sheet: LightStation,
   Overlay: LightOverlay,
-  hints: {},
+  hints: { contour: "Draw along the contour; the plan changes nothing until it is made moves; Esc leaves it" },
   acts: { ...TOOL_ACTS, ...SHAPE_ACTS, ...LIGHT_ACTS },
   controls: [
     { name: "Light moves", words: "dodge burn lift", group: "Light moves" },
     { name: "Stops", words: "lift burn dodge", group: "Light moves" },
+    { name: "Grade", words: "contrast of a light move", group: "Effects of the move" },
+    { name: "Local contrast", words: "of a light move", group: "Effects of the move" },
+    { name: "Soften", words: "softness glow of a light move", group: "Effects of the move" },
+    { name: "Follow edges", words: "edge-following mask", group: "Limits of the move" },
+    { name: "Near edges", words: "limit of a light move", group: "Limits of the move" },
+    {
+      name: "Planes smoothed",
+      words: "lit shaded planes guide contour plan direction of light splashes",
+      group: "Guides",
+    },
     { name: "Amount", words: "of a light move", group: "Light moves" },
   ],
 };

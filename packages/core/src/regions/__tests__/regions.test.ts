@@ -1,0 +1,122 @@
+import { describe, expect, test } from "@jest/globals";
+import { oklabToWorking } from "../../colour/oklab.ts";
+import { seeded } from "../../kernels/__tests__/open-heap.ts";
+import { decodeRuns, encodeRuns } from "../../shapes/runs.ts";
+import { leastCut } from "../least-cut.ts";
+import { proposeRegions, proposeSky } from "../proposals.ts";
+import { refineCells } from "../refine-cells.ts";
+import { cellsOfPatches, regionOfOutline, regionOfSeeds } from "../seeds.ts";
+import { superpixels, type PlanarPicture } from "../superpixels.ts";
+
+type Lab = readonly [number, number, number];
+const SIZE = { width: 240, height: 160 };
+
+/** A picture of OKLab colours with noise. */
+function picture(colour: (x: number, y: number) => Lab, noise = 0.01, seed = 1): PlanarPicture {
+  const random = seeded(seed);
+  const planes = [0, 1, 2].map(() => new Float32Array(SIZE.width * SIZE.height));
+  for (let i = 0; i < SIZE.width * SIZE.height; i++) {
+    const [l, a, b] = colour(i % SIZE.width, Math.floor(i / SIZE.width));
+    const rough = noise * (random() - 0.5);
+    oklabToWorking([l + rough, a + rough / 3, b - rough / 3]).forEach((v, c) => (planes[c][i] = Math.max(0, v)));
+  }
+  return { ...SIZE, planes: planes as never };
+}
+const overlap = (cells: ArrayLike<number>, truth: (x: number, y: number) => boolean) => {
+  let [both, either] = [0, 0];
+  for (let i = 0; i < cells.length; i++) {
+    const inside = truth(i % SIZE.width, Math.floor(i / SIZE.width));
+    if (cells[i] && inside) both++;
+    if (cells[i] || inside) either++;
+  }
+  return both / either;
+};
+const seed = (inside: boolean, ...points: [number, number][]) => ({ id: "s", inside, points });
+
+describe("the least cut", () => {
+  test("is as cheap as the cheapest of all cuts, on random graphs", () => {
+    const random = seeded(21);
+    for (let round = 0; round < 40; round++) {
+      const count = 9;
+      const pairs = Array.from({ length: 36 }, (_, k) => [Math.floor(k / 6), 3 + (k % 6)] as const).filter(([p, q]) => p < q && random() > 0.4); // prettier-ignore
+      const graph = {
+        count,
+        toNear: Float64Array.from({ length: count }, () => 10 * random()),
+        toFar: Float64Array.from({ length: count }, () => 10 * random()),
+        from: pairs.map(([p]) => p),
+        to: pairs.map(([, q]) => q),
+        parting: pairs.map(() => 6 * random()),
+      };
+      const cost = (side: ArrayLike<number>) => {
+        let sum = 0;
+        for (let i = 0; i < count; i++) sum += side[i] ? graph.toNear[i] : graph.toFar[i];
+        graph.parting.forEach((v, e) => (sum += side[graph.from[e]] !== side[graph.to[e]] ? v : 0));
+        return sum;
+      };
+      let cheapest = Infinity;
+      for (let bits = 0; bits < 1 << count; bits++)
+        cheapest = Math.min(cheapest, cost(Array.from({ length: count }, (_, i) => (bits >> i) & 1)));
+      expect(cost(leastCut(graph))).toBeCloseTo(cheapest, 6);
+    }
+  });
+});
+
+test("runs of cells come back as they were, whatever they are", () => {
+  const random = seeded(8);
+  for (const chance of [0, 0.02, 0.5, 1]) {
+    const cells = Uint8Array.from({ length: 7000 }, () => (random() < chance ? 1 : 0));
+    expect(decodeRuns(encodeRuns(cells), cells.length)).toEqual(cells);
+  }
+  // What is broken is cut off or left outside, never read beyond.
+  expect(decodeRuns("____________", 10)).toEqual(new Uint8Array(10));
+  expect([...decodeRuns("CE", 4)]).toEqual([0, 0, 1, 1]);
+});
+
+describe("regions", () => {
+  // A red ball and a green one before brown; the red one has a shaded side.
+  const isRed = (x: number, y: number) => Math.hypot(x - 80, y - 80) < 38;
+  const isGreen = (x: number, y: number) => Math.hypot(x - 170, y - 90) < 30;
+  const balls = picture((x, y) =>
+    isRed(x, y) ? [0.35 + 0.002 * (x - 40), 0.15, 0.07] : isGreen(x, y) ? [0.5, -0.09, 0.07] : [0.45, 0.03, 0.06],
+  );
+  const patches = superpixels(balls);
+
+  test("a click finds what it is on", () => {
+    for (const [x, y, truth] of [
+      [70, 75, isRed],
+      [165, 95, isGreen],
+    ] as const) {
+      const found = regionOfSeeds(patches, [seed(true, [x / 240, y / 240])])!;
+      expect(overlap(refineCells(balls, cellsOfPatches(patches, found)), truth)).toBeGreaterThan(0.95);
+    }
+  });
+  test("scribbles on both sides say what belongs, an outline bounds it", () => {
+    const both = regionOfSeeds(patches, [
+      seed(true, [60 / 240, 80 / 240], [100 / 240, 80 / 240]),
+      seed(true, [170 / 240, 90 / 240]),
+      seed(false, [125 / 240, 20 / 240], [125 / 240, 140 / 240]),
+    ])!;
+    const truth = (x: number, y: number) => isRed(x, y) || isGreen(x, y);
+    expect(overlap(refineCells(balls, cellsOfPatches(patches, both)), truth)).toBeGreaterThan(0.95);
+    const around: [number, number][] = [[0.13, 0.14], [0.53, 0.14], [0.53, 0.53], [0.13, 0.53]]; // prettier-ignore
+    const outlined = regionOfOutline(patches, around)!;
+    expect(overlap(refineCells(balls, cellsOfPatches(patches, outlined)), isRed)).toBeGreaterThan(0.95);
+    expect(regionOfSeeds(patches, [seed(true, [3, 3])])).toBeNull();
+  });
+  test("a sky is offered where there is one: blue, or pale with cloud, over ground; walls and tables are none", () => {
+    const ground = (x: number, y: number) => y > 90 + 14 * Math.sin(x / 17);
+    const earth = (x: number, y: number): Lab => [0.4 + 0.05 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0.02, 0.06];
+    const blue = picture((x, y) => (ground(x, y) ? earth(x, y) : [0.6 + 0.001 * y, -0.03, -0.07]));
+    const pale = picture((x, y) => (ground(x, y) ? earth(x, y) : [0.85 + 0.03 * Math.sin(x / 30), 0, 0.01]));
+    for (const scene of [blue, pale]) {
+      const own = superpixels(scene);
+      const found = proposeSky(own)!;
+      const cells = refineCells(scene, cellsOfPatches(own, found.inside), cellsOfPatches(own, found.unsure));
+      expect(overlap(cells, (x, y) => !ground(x, y))).toBeGreaterThan(0.95);
+      expect(proposeRegions(own)[0].of).toBe("sky");
+    }
+    const wall = picture((x, y) => [0.45 + 0.001 * x, 0.02, 0.03 + (y > 100 ? 0.05 : 0)]);
+    const white = picture((x) => [0.8 - 0.001 * x, -0.005, -0.02]);
+    expect([wall, white].map((scene) => proposeSky(superpixels(scene)))).toEqual([null, null]);
+  });
+});
