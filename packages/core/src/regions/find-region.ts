@@ -15,6 +15,8 @@ const KNOWN = 0.035 ** 2;
 const BORDER = 14;
 /** A pixel never speaks for a side by more than this. */
 const MOST_CERTAIN = 12;
+/** What it costs a pixel to leave the side of the first guess: colours alone would wander off to whatever looks alike. */
+const GUESSED = 0.5;
 
 /** Steps of colour less than this are none. */
 const LEAST_STEP = 0.02;
@@ -27,8 +29,9 @@ const LEAST_SHARE = 0.004;
  * (GrabCut: Rother, Kolmogorov, Blake 2004; on superpixels).
  * @param known - what is known of each patch, and stays.
  * @param guess - the first inside, 1; of each patch.
+ * @param guessed - what it costs a pixel to leave the side of the first guess.
  */
-export function cutRegion(patches: Superpixels, known: Uint8Array, guess: Uint8Array): Uint8Array {
+export function cutRegion(patches: Superpixels, known: Uint8Array, guess: Uint8Array, guessed = GUESSED): Uint8Array {
   const { count, sizes, from, to, lengths } = patches;
   const parting = new Float64Array(from.length);
   let [sum, n] = [0, 0];
@@ -47,16 +50,16 @@ export function cutRegion(patches: Superpixels, known: Uint8Array, guess: Uint8A
     const [near, far] = models.map((model) =>
       Float64Array.from({ length: count }, (_, i) => unlikely(model!, patches, i)),
     );
-    const cost = (own: Float64Array, other: Float64Array, i: number, forbidden: number) =>
+    const cost = (own: Float64Array, other: Float64Array, i: number, forbidden: number, first: number) =>
       known[i] === forbidden
         ? 1e9
         : known[i] !== UNKNOWN
           ? 0
-          : sizes[i] * Math.min(MOST_CERTAIN, Math.max(0, own[i] - Math.min(own[i], other[i])));
+          : sizes[i] * (Math.min(MOST_CERTAIN, Math.max(0, own[i] - other[i])) + (guess[i] === first ? 0 : guessed));
     const next = leastCut({
       count,
-      toNear: Float64Array.from({ length: count }, (_, i) => cost(near, far, i, OUTSIDE)),
-      toFar: Float64Array.from({ length: count }, (_, i) => cost(far, near, i, INSIDE)),
+      toNear: Float64Array.from({ length: count }, (_, i) => cost(near, far, i, OUTSIDE, 1)),
+      toFar: Float64Array.from({ length: count }, (_, i) => cost(far, near, i, INSIDE, 0)),
       from,
       to,
       parting,

@@ -1,4 +1,5 @@
 import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
+import { neighbours, reached } from "./patch-graph.ts";
 import { difference, FEATURES, type Superpixels } from "./superpixels.ts";
 
 /** A region that is offered without a stroke. */
@@ -68,7 +69,8 @@ export function proposeSky(patches: Superpixels): Omit<RegionProposal, "of"> | n
   guess.forEach((value, i) => {
     if (value && of(i, 3) < SMOOTH && ys[i] < GROUND_FROM * height) known[i] = INSIDE;
   });
-  const cut = cutRegion(patches, known, guess);
+  // Cloud is like nothing that was guessed.
+  const cut = cutRegion(patches, known, guess, 0);
   // Twigs before the sky are rough; the gaps between them are found cell by cell afterwards.
   const clear = (i: number) => cut[i] === 1 && (of(i, 3) < CLOUDY || isCloud(i));
   const sky = reached(links, [...top].filter(clear), clear);
@@ -231,28 +233,4 @@ function largest(patches: Superpixels, inside: Uint8Array): Uint8Array {
 function median(values: readonly number[]): number {
   const sorted = [...values].sort((p, q) => p - q);
   return sorted[Math.floor(sorted.length / 2)] ?? 0;
-}
-
-/** The patches beside each patch. */
-export function neighbours({ count, from, to }: Superpixels): number[][] {
-  const links: number[][] = Array.from({ length: count }, () => []);
-  from.forEach((p, e) => {
-    links[p].push(to[e]);
-    links[to[e]].push(p);
-  });
-  return links;
-}
-
-/** What is reached from some patches over those that may be passed. */
-function reached(links: readonly number[][], from: readonly number[], may: (i: number) => boolean): Uint8Array {
-  const out = new Uint8Array(links.length);
-  const queue = [...from];
-  for (const i of queue) out[i] = 1;
-  for (let i = queue.pop(); i !== undefined; i = queue.pop())
-    for (const j of links[i])
-      if (!out[j] && may(j)) {
-        out[j] = 1;
-        queue.push(j);
-      }
-  return out;
 }

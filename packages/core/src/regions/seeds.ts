@@ -1,5 +1,6 @@
 import type { RegionSeed } from "../shapes/region.ts";
 import { cutRegion, floodedRegion, INSIDE, OUTSIDE, UNKNOWN } from "./find-region.ts";
+import { neighbours, reached } from "./patch-graph.ts";
 import type { Superpixels } from "./superpixels.ts";
 
 type Point = readonly [number, number];
@@ -31,11 +32,10 @@ export function regionOfSeeds(patches: Superpixels, seeds: readonly RegionSeed[]
     for (const patch of patchesAlong(patches, points)) known[patch] = inside ? INSIDE : OUTSIDE;
   const within = [...known.keys()].filter((i) => known[i] === INSIDE);
   if (within.length === 0) return null;
-  return cutRegion(
-    patches,
-    known,
-    floodedRegion(patches, within, (i) => known[i] === OUTSIDE),
-  );
+  const flooded = floodedRegion(patches, within, (i) => known[i] === OUTSIDE);
+  const cut = cutRegion(patches, known, flooded);
+  // What only looks alike, and lies apart, was not meant.
+  return reached(neighbours(patches), within, (i) => cut[i] === 1);
 }
 
 /** The region that a rough outline is drawn around: nothing beyond it is inside. */
