@@ -85,3 +85,90 @@ test("a sky is built zone by zone inside an outline, read at the pointer, mapped
   await settle(page);
   expect(Math.abs((await greyAt(page, ...SKY)) - grey)).toBeLessThan(0.6);
 });
+
+test("a sky that stands ready is held back without the reeds, the rest turned round, grouped and corrected", async ({
+  page,
+}) => {
+  const [first] = await yelm.get<{ id: string }[]>("/prints");
+  await page.goto(`${yelm.url}/prints/${first.id}`);
+  await settle(page);
+  await page.keyboard.press("n");
+  await expect(page.getByLabel("Name of the print")).toHaveValue("Print 2");
+  const id = page.url().split("/").at(-1)!;
+  const light = async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe.light;
+  await settle(page);
+  await page.keyboard.press("5");
+  const box = (await page.getByTestId("picture-canvas").boundingBox())!;
+  const at = (x: number, y: number): [number, number] => [box.x + x * box.width, box.y + y * box.height];
+  const [SKY, REEDS] = [[0.45, 0.12], [0.1, 0.75]] as const; // prettier-ignore
+  const [sky, reeds] = [await greyAt(page, ...SKY), await greyAt(page, ...REEDS)];
+  await page.keyboard.press("Shift+V");
+  const ready = page.getByRole("group", { name: "Regions that stand ready" });
+  await ready.getByRole("button", { name: "sky" }).hover();
+  await expect(page.getByTestId("region-border")).toBeVisible();
+  await ready.getByRole("button", { name: "sky" }).click();
+  await expect.poll(async () => (await light()).moves.map(({ shape }) => shape.kind)).toEqual(["region"]);
+  await settle(page);
+  const held = await greyAt(page, ...SKY);
+  expect(held).toBeLessThan(sky - 4);
+  expect(Math.abs((await greyAt(page, ...REEDS)) - reeds)).toBeLessThan(0.6);
+
+  await test.step("a brush takes a part of the sky off again", async () => {
+    await page.keyboard.press("Shift+K");
+    await page.keyboard.press("p");
+    await page.mouse.move(...at(0.42, 0.12));
+    await page.mouse.down();
+    for (let i = 0; i < 6; i++) await page.mouse.move(...at(0.42 + 0.012 * i, 0.12), { steps: 2 });
+    await page.mouse.up();
+    await expect.poll(async () => (await light()).moves[0].shape.kind).toBe("joined");
+    await page.keyboard.press("Escape");
+    const [move] = (await light()).moves;
+    expect(move.shape.kind === "joined" && move.shape.parts.map(({ how }) => how)).toEqual(["join", "subtract"]);
+    await settle(page);
+    expect(await greyAt(page, ...SKY)).toBeGreaterThan(held + 1);
+  });
+
+  await test.step("the opposite everywhere else, both in a group of half the amount", async () => {
+    await page.keyboard.press("Shift+O");
+    await expect.poll(async () => (await light()).moves.map(({ stops, invert }) => [stops, invert])).toEqual([[-0.5, false], [0.5, true]]); // prettier-ignore
+    await page.getByLabel("Group of the move").selectOption("new");
+    await page.getByLabel("Group amount, number").fill("50");
+    await page.keyboard.press("Enter");
+    await expect.poll(async () => (await light()).groups.map(({ amountPercent }) => amountPercent)).toEqual([50]);
+    await settle(page);
+    const lifted = await greyAt(page, ...REEDS);
+    expect(lifted).toBeGreaterThan(reeds + 1);
+    await page.keyboard.down("Shift");
+    await page.keyboard.down("B");
+    await settle(page);
+    expect(Math.abs((await greyAt(page, ...REEDS)) - reeds)).toBeLessThan(0.6);
+    await page.keyboard.up("B");
+    await page.keyboard.up("Shift");
+    await settle(page);
+    expect(Math.abs((await greyAt(page, ...REEDS)) - lifted)).toBeLessThan(0.6);
+  });
+
+  await test.step("local contrast for it alone; a linked copy follows", async () => {
+    await page.getByRole("button", { name: "Effects of the move" }).click();
+    await page.getByLabel("Local contrast, number").fill("60");
+    await page.keyboard.press("Enter");
+    await page.getByRole("button", { name: "Linked copy" }).click();
+    await page.getByLabel("Local contrast, number").fill("20");
+    await page.keyboard.press("Enter");
+    await expect.poll(async () => (await light()).moves.map(({ effects }) => effects.local)).toEqual([0, 0.2, 0.2]);
+  });
+
+  await test.step("a row is dragged before the first", async () => {
+    const rows = page.getByRole("list", { name: "Light moves" }).getByRole("listitem");
+    const names = () => rows.allInnerTexts().then((texts) => texts.map((text) => text.split("\n")[1]));
+    const [top, , last] = await names();
+    await rows.nth(0).scrollIntoViewIfNeeded();
+    const [from, to] = [(await rows.nth(2).boundingBox())!, (await rows.nth(0).boundingBox())!];
+    await page.mouse.move(from.x + 60, from.y + from.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(from.x + 60, from.y - 20, { steps: 5 });
+    await page.mouse.move(to.x + 60, to.y + 6, { steps: 10 });
+    await page.mouse.up();
+    await expect.poll(names).toEqual([last, top, expect.any(String)]);
+  });
+});

@@ -1,7 +1,7 @@
 import { applyAffine, invertAffine } from "../maths/affine.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import { proposeRegions } from "../regions/proposals.ts";
-import { refineCells } from "../regions/refine-cells.ts";
+import { cellRefiner, type RefineCells } from "../regions/refine-cells.ts";
 import { cellsOfPatches, regionOfOutline, regionOfSeeds } from "../regions/seeds.ts";
 import { superpixels, type PlanarPicture, type Superpixels } from "../regions/superpixels.ts";
 import type { Engine } from "../render/engine.ts";
@@ -26,9 +26,13 @@ export interface RegionWish extends AboutPrint {
 
 interface Patched {
   readonly lens: string;
-  readonly picture: PlanarPicture;
   readonly patches: Superpixels;
+  readonly refine: RefineCells;
 }
+
+/** Light that nearly all of a picture lies below is brought to this, of white. */
+const LEVEL = 0.55;
+const LEVELLED = 0.95;
 
 const known = new WeakMap<Engine, Patched>();
 
@@ -58,20 +62,28 @@ async function patched({ engine, size, fetch }: PictureReader, { recipe }: About
       const j = Math.min(view.height - 1, Math.max(0, Math.floor(v * view.scale)));
       picture.planes.forEach((plane, c) => (plane[y * width + x] = planes[c][j * view.width + i]));
     }
-  const made = { lens, picture, patches: superpixels(picture) };
+  levelLight(picture);
+  const made = { lens, patches: superpixels(picture), refine: cellRefiner(picture) };
   known.set(engine, made);
   return made;
 }
 
+/** Brings a picture's light to a level of its own, so that nothing depends on how it was exposed. */
+function levelLight({ planes }: PlanarPicture): void {
+  const sorted = planes[1].slice().sort();
+  const gain = LEVEL / Math.max(1e-6, sorted[Math.floor(LEVELLED * (sorted.length - 1))]);
+  for (const plane of planes) for (let i = 0; i < plane.length; i++) plane[i] *= gain;
+}
+
 function shaped(
-  { picture, patches }: Patched,
+  { refine, patches }: Patched,
   of: RegionShape["of"],
   seeds: readonly RegionSeed[],
   inside: Uint8Array,
   unsure?: Uint8Array,
 ): RegionShape {
-  const cells = refineCells(picture, cellsOfPatches(patches, inside), unsure && cellsOfPatches(patches, unsure));
-  return regionOf({ width: picture.width, height: picture.height, inside: cells }, of, seeds);
+  const cells = refine(cellsOfPatches(patches, inside), unsure && cellsOfPatches(patches, unsure));
+  return regionOf({ width: patches.width, height: patches.height, inside: cells }, of, seeds);
 }
 
 export const regionQuestions = {
@@ -109,7 +121,7 @@ export const regionQuestions = {
     const own = seeds.map((seed) => ({ ...seed, inside: seed.inside === newest.inside }));
     const like = regionOfSeeds(patches, own);
     if (!like) return null;
-    const cells = refineCells(whole.picture, cellsOfPatches(patches, like));
+    const cells = whole.refine(cellsOfPatches(patches, like));
     const inside = regionCells(before).map((cell, i) => (cells[i] ? (newest.inside ? 1 : 0) : cell));
     return inside.some((cell) => cell === 1)
       ? regionOf({ width: patches.width, height: patches.height, inside }, before.of, seeds)

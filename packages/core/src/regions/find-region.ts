@@ -16,7 +16,7 @@ const BORDER = 14;
 /** A pixel never speaks for a side by more than this. */
 const MOST_CERTAIN = 12;
 /** What it costs a pixel to leave the side of the first guess: colours alone would wander off to whatever looks alike. */
-const GUESSED = 0.5;
+const GUESSED = 0.8;
 
 /** Steps of colour less than this are none. */
 const LEAST_STEP = 0.02;

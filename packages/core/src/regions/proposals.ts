@@ -28,7 +28,7 @@ const LEAST_SHARE = 0.012;
 /** Patches beside a sky, one after the other, that may hold some of it. */
 const RINGS = 3;
 /** Most of a sky's border is a clear step of colour: the step at its softest quarter. */
-const CLEAR = 0.09;
+const CLEAR = 0.076;
 const SOFTEST = 0.25;
 
 /** What reaches below this share of the height, by more than so much of it, is a wall or a table. */

@@ -9,24 +9,34 @@ const EVEN = 0.03;
 const FLAT = 0.06;
 /** Share of a cell from which on it is inside: windows at a border know more of the inside's colours than of what is before it. */
 const MOSTLY = 0.58;
+/** How much a cell counts of which it is not known where it belongs. */
+const UNSURE = 1e-4;
 /** Cells that differ from all their neighbours go with them. */
 const LONELY = 2;
 
+/** Moves a region's border to where the colours change; see {@link cellRefiner}. */
+export type RefineCells = (inside: Uint8Array, unsure?: Uint8Array) => Uint8Array;
+
 /**
- * Moves a region's border to where the colours change, cell by cell: in each window inside is fitted as a line of the linear
- * colours (a guided filter: He, Sun, Tang 2010), pure cells counting most, so that a cell that is of two things goes to the one of
- * which it has more; some times over.
- * @param unsure - 1 for cells of which it is not known where they belong: at first they have no say.
+ * Makes ready to move borders of regions to where a picture's colours change, cell by cell: in each window inside is fitted as a line of
+ * the linear colours (a guided filter: He, Sun, Tang 2010), pure cells counting most, so that a cell that is of two things goes to
+ * the one of which it has more; some times over. Of what it is given:
+ * `inside` - 1 for cells that are inside at first; `unsure` - 1 for cells of which it is not known where they belong: at first they have
+ * no say.
  */
-export function refineCells(picture: PlanarPicture, inside: Uint8Array, unsure?: Uint8Array): Uint8Array {
-  const { width, height, planes } = picture;
+export function cellRefiner({ width, height, planes }: PlanarPicture): RefineCells {
   const n = width * height;
-  const mean = (plane: Float32Array) => boxMean(plane, width, height);
-  const times = (a: Float32Array, b: Float32Array) => mean(a.map((v, i) => v * b[i]));
   const [r, g, b] = planes;
-  const whole = purity(planes[1], width, height);
+  const mean = (plane: Float32Array) => boxMean(plane, width, height);
+  const product = (p: Float32Array, q: Float32Array) => {
+    const out = new Float32Array(n);
+    for (let i = 0; i < n; i++) out[i] = p[i] * q[i];
+    return out;
+  };
+  const times = (p: Float32Array, q: Float32Array) => mean(product(p, q));
+  const whole = purity(g, width, height);
   const momentsOf = (pure: Float32Array) => {
-    const weighted = planes.map((plane) => plane.map((v, i) => v * pure[i]));
+    const weighted = planes.map((plane) => product(plane, pure));
     return {
       pure,
       weight: mean(pure),
@@ -35,38 +45,43 @@ export function refineCells(picture: PlanarPicture, inside: Uint8Array, unsure?:
       others: [times(weighted[1], g), times(weighted[1], b), times(weighted[2], b)],
     };
   };
-  let moments = momentsOf(unsure ? whole.map((v, i) => (unsure[i] ? 1e-4 * v : v)) : whole);
-  let cells = inside;
-  for (let round = 0; round < ROUNDS; round++) {
-    if (round === 1 && unsure) moments = momentsOf(whole);
-    const { pure, weight } = moments;
-    const [wr, wg, wb] = moments.means;
-    const [rr, rg, rb] = moments.squares;
-    const [gg, gb, bb] = moments.others;
-    const own = Float32Array.from(cells, (cell, i) => cell * pure[i]);
-    const wm = mean(own);
-    const [rm, gm, bm] = planes.map((plane) => times(own, plane));
-    const next = new Uint8Array(n);
-    for (let i = 0; i < n; i++) {
-      const share = wm[i] / weight[i];
-      if (!(share > 1e-4 && share < 1 - 1e-4)) {
-        next[i] = cells[i];
-        continue;
+  let usual: ReturnType<typeof momentsOf> | null = null;
+  return (inside, unsure) => {
+    let cells = inside;
+    for (let round = 0; round < ROUNDS; round++) {
+      const { pure, weight, means, squares, others } =
+        round === 0 && unsure
+          ? momentsOf(whole.map((v, i) => (unsure[i] ? UNSURE * v : v)))
+          : (usual ??= momentsOf(whole));
+      const [wr, wg, wb] = means;
+      const [rr, rg, rb] = squares;
+      const [gg, gb, bb] = others;
+      const own = new Float32Array(n);
+      for (let i = 0; i < n; i++) own[i] = cells[i] * pure[i];
+      const wm = mean(own);
+      const [rm, gm, bm] = planes.map((plane) => times(own, plane));
+      const next = new Uint8Array(n);
+      for (let i = 0; i < n; i++) {
+        const share = wm[i] / weight[i];
+        if (!(share > 1e-4 && share < 1 - 1e-4)) {
+          next[i] = cells[i];
+          continue;
+        }
+        const w = 1 / weight[i];
+        const [mr, mg, mb] = [wr[i] * w, wg[i] * w, wb[i] * w];
+        const ridge = (EVEN * ((mr + mg + mb) / 3)) ** 2 + 1e-10;
+        const line = solved(
+          [rr[i] * w - mr * mr + ridge, rg[i] * w - mr * mg, rb[i] * w - mr * mb],
+          [gg[i] * w - mg * mg + ridge, gb[i] * w - mg * mb, bb[i] * w - mb * mb + ridge],
+          [rm[i] * w - mr * share, gm[i] * w - mg * share, bm[i] * w - mb * share],
+        );
+        const value = share + line[0] * (r[i] - mr) + line[1] * (g[i] - mg) + line[2] * (b[i] - mb);
+        next[i] = value > MOSTLY ? 1 : 0;
       }
-      const w = 1 / weight[i];
-      const [mr, mg, mb] = [wr[i] * w, wg[i] * w, wb[i] * w];
-      const ridge = (EVEN * ((mr + mg + mb) / 3)) ** 2 + 1e-10;
-      const line = solved(
-        [rr[i] * w - mr * mr + ridge, rg[i] * w - mr * mg, rb[i] * w - mr * mb],
-        [gg[i] * w - mg * mg + ridge, gb[i] * w - mg * mb, bb[i] * w - mb * mb + ridge],
-        [rm[i] * w - mr * share, gm[i] * w - mg * share, bm[i] * w - mb * share],
-      );
-      const value = share + line[0] * (r[i] - mr) + line[1] * (g[i] - mg) + line[2] * (b[i] - mb);
-      next[i] = value > MOSTLY ? 1 : 0;
+      cells = withoutLonely(next, width, height);
     }
-    cells = withoutLonely(next, width, height);
-  }
-  return cells;
+    return cells;
+  };
 }
 
 type Three = readonly [number, number, number];

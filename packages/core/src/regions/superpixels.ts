@@ -14,6 +14,9 @@ const COLOUR_WEIGHT = 2.5;
 const TEXTURE_WEIGHT = 0.12;
 /** Unevenness of lightness below which everything is smooth. */
 const SMOOTH = 0.004;
+/** Share of the patches that are smoothest, and the most that is taken for noise. */
+const SMOOTHEST = 0.05;
+const MOST_NOISE = 0.05;
 /** Wanted superpixels, and how much a step of its own width counts against colour. */
 const WANTED = 2200;
 /** A patch has at least so many pixels. */
@@ -178,11 +181,14 @@ function measured(labels: Int32Array, lab: Lab, texture: Float32Array, width: nu
       if (x + 1 < width) meet(i, i + 1);
       if (y + 1 < height) meet(i, i + width);
     }
+  const rough = Float64Array.from({ length: count }, (_, k) => sums[6 * k + 3] / sizes[k]);
+  // The smoothest patches show the picture's noise, which is none of any texture.
+  const noise = Math.min(MOST_NOISE, [...rough].sort((p, q) => p - q)[Math.floor(SMOOTHEST * (count - 1))]);
   const features = new Float32Array(FEATURES * count);
   const [xs, ys] = [new Float32Array(count), new Float32Array(count)];
   for (let k = 0; k < count; k++) {
     for (let c = 0; c < 3; c++) features[FEATURES * k + c] = sums[6 * k + c] / sizes[k];
-    features[FEATURES * k + 3] = TEXTURE_WEIGHT * Math.log10(SMOOTH + sums[6 * k + 3] / sizes[k]);
+    features[FEATURES * k + 3] = TEXTURE_WEIGHT * Math.log10(SMOOTH + Math.max(0, rough[k] - noise));
     xs[k] = sums[6 * k + 4] / sizes[k];
     ys[k] = sums[6 * k + 5] / sizes[k];
   }

@@ -4,7 +4,7 @@ import { seeded } from "../../kernels/__tests__/open-heap.ts";
 import { decodeRuns, encodeRuns } from "../../shapes/runs.ts";
 import { leastCut } from "../least-cut.ts";
 import { proposeRegions, proposeSky } from "../proposals.ts";
-import { refineCells } from "../refine-cells.ts";
+import { cellRefiner } from "../refine-cells.ts";
 import { cellsOfPatches, regionOfOutline, regionOfSeeds } from "../seeds.ts";
 import { superpixels, type PlanarPicture } from "../superpixels.ts";
 
@@ -87,7 +87,7 @@ describe("regions", () => {
       [165, 95, isGreen],
     ] as const) {
       const found = regionOfSeeds(patches, [seed(true, [x / 240, y / 240])])!;
-      expect(overlap(refineCells(balls, cellsOfPatches(patches, found)), truth)).toBeGreaterThan(0.95);
+      expect(overlap(cellRefiner(balls)(cellsOfPatches(patches, found)), truth)).toBeGreaterThan(0.95);
     }
   });
   test("scribbles on both sides say what belongs, an outline bounds it", () => {
@@ -97,10 +97,10 @@ describe("regions", () => {
       seed(false, [125 / 240, 20 / 240], [125 / 240, 140 / 240]),
     ])!;
     const truth = (x: number, y: number) => isRed(x, y) || isGreen(x, y);
-    expect(overlap(refineCells(balls, cellsOfPatches(patches, both)), truth)).toBeGreaterThan(0.95);
+    expect(overlap(cellRefiner(balls)(cellsOfPatches(patches, both)), truth)).toBeGreaterThan(0.95);
     const around: [number, number][] = [[0.13, 0.14], [0.53, 0.14], [0.53, 0.53], [0.13, 0.53]]; // prettier-ignore
     const outlined = regionOfOutline(patches, around)!;
-    expect(overlap(refineCells(balls, cellsOfPatches(patches, outlined)), isRed)).toBeGreaterThan(0.95);
+    expect(overlap(cellRefiner(balls)(cellsOfPatches(patches, outlined)), isRed)).toBeGreaterThan(0.95);
     expect(regionOfSeeds(patches, [seed(true, [3, 3])])).toBeNull();
   });
   test("a sky is offered where there is one: blue, or pale with cloud, over ground; walls and tables are none", () => {
@@ -111,7 +111,7 @@ describe("regions", () => {
     for (const scene of [blue, pale]) {
       const own = superpixels(scene);
       const found = proposeSky(own)!;
-      const cells = refineCells(scene, cellsOfPatches(own, found.inside), cellsOfPatches(own, found.unsure));
+      const cells = cellRefiner(scene)(cellsOfPatches(own, found.inside), cellsOfPatches(own, found.unsure));
       expect(overlap(cells, (x, y) => !ground(x, y))).toBeGreaterThan(0.95);
       expect(proposeRegions(own)[0].of).toBe("sky");
     }

@@ -22,7 +22,12 @@ export function GroupOfMove({ move }: { readonly move: LightMove }) {
   return (
     <label className="flex items-center justify-between gap-2 pt-1">
       Group
-      <select className="field" value={move.group} onChange={(event) => choose(event.target.value)}>
+      <select
+        className="field"
+        aria-label="Group of the move"
+        value={move.group}
+        onChange={(event) => choose(event.target.value)}
+      >
         <option value="">none</option>
         {groups.map(({ id, name }) => (
           <option key={id} value={id}>
