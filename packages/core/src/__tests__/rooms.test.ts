@@ -7,7 +7,7 @@ const CORE = fileURLToPath(new URL("..", import.meta.url));
 const WEB = join(CORE, "../../web/src");
 /** Rooms of the core, each of which imports only itself and those before it. */
 const ROOMS = [
-  "maths", "schema", "colour", "kernels", "encode", "tiles", "raw", "graph", "shapes", "parts", "recipe", "render",
+  "maths", "schema", "colour", "kernels", "encode", "tiles", "raw", "graph", "shapes", "parts", "recipe", "looks", "render",
   "measure", "regions", "questions", "api",
 ]; // prettier-ignore
 

@@ -1,5 +1,6 @@
 import { groundQuestions } from "./ground.ts";
 import { lightQuestions } from "./light.ts";
+import { lookQuestions } from "./looks.ts";
 import { pictureQuestions } from "./picture.ts";
 import { regionQuestions } from "./regions.ts";
 import { shapeQuestions } from "./shape.ts";
@@ -13,4 +14,5 @@ export const QUESTIONS = {
   ...shapeQuestions,
   ...lightQuestions,
   ...regionQuestions,
+  ...lookQuestions,
 };

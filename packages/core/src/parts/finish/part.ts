@@ -13,7 +13,7 @@ export const finishPart: Part<Finish, "finish"> = {
   describe,
   lines: {
     grain: ["grain.granularity"],
-    toning: ["toning.toner"],
+    toning: ["toning.on", "toning.toner", "toning.second", "toning.darks", "toning.lights", "toning.paper"],
     edges: ["edgeBurn.stops"],
   },
   itemLines: {},
@@ -30,8 +30,20 @@ function describe({ grain, toning, edgeBurn }: Finish): PartLine[] {
   const lines: PartLine[] = [];
   const add = (id: string, text: string) => lines.push({ id, text });
   if (grain.granularity) add("grain", `grain ${grain.granularity.toFixed(0)}, ${grain.crystalUm} µm, ${grain.format}`);
-  if (toning.toner !== "none" && toning.strength)
-    add("toning", `${toning.toner} ${Math.round(100 * toning.strength)} %`);
+  const tone = toneWords(toning);
+  if (tone !== "") add("toning", toning.on ? tone : `${tone} (off)`);
   if (edgeBurn.stops) add("edges", `edges ${edgeBurn.stops < 0 ? "burned" : "lifted"} ${formatStops(edgeBurn.stops)}`);
   return lines;
+}
+
+function toneWords({ toner, strength, second, secondStrength, darks, lights, paper }: Finish["toning"]): string {
+  const percent = (share: number) => `${Math.round(100 * share)} %`;
+  const words = [
+    toner !== "none" && strength > 0 && `${toner} ${percent(strength)}`,
+    second !== "none" && secondStrength > 0 && `then ${second} ${percent(secondStrength)}`,
+    darks.chroma > 0 && `darks toned ${Math.round(darks.hueDegrees)}°`,
+    lights.chroma > 0 && `lights toned ${Math.round(lights.hueDegrees)}°`,
+    paper.chroma > 0 && "tinted paper",
+  ];
+  return words.filter((word) => word !== false).join(", ");
 }

@@ -1,7 +1,27 @@
 import { Type, type Static } from "@sinclair/typebox";
-import { choice, fraction, group, number } from "../../schema/fields.ts";
+import { choice, fraction, group, number, switchedOn } from "../../schema/fields.ts";
 
-export const TONERS = ["none", "sepia", "selenium", "copper", "coffee", "blue"] as const;
+export const TONERS = ["none", "sepia", "selenium", "gold", "copper", "blue", "coffee", "tea"] as const;
+
+/** Strongest chroma of a tone of one's own, OKLab. */
+export const MOST_TONE_CHROMA = 0.12;
+
+const tint = (hueDegrees: number, most: number, description: string) =>
+  group(
+    {
+      hueDegrees: number(
+        0,
+        360,
+        hueDegrees,
+        "degrees",
+        "Hue in OKLab: 30 red, 70 orange, 110 yellow, 150 green, 255 blue.",
+      ),
+      chroma: number(0, most, 0, "chroma", "Strength; 0 is none."),
+    },
+    description,
+  );
+
+export const tonedEndSchema = tint(255, MOST_TONE_CHROMA, "A tone for one end of the scale.");
 
 export const GRAIN_FORMATS = ["half frame", "small", "medium", "large"] as const;
 
@@ -18,9 +38,25 @@ export const finishSchema = group(
     ),
     toning: group(
       {
+        on: switchedOn(),
         toner: choice(TONERS, "none", "Toner whose hue is simulated."),
         strength: fraction(0.5, "Depth of the tone."),
         balance: number(-1, 1, 0, "fraction", "−1 tones the darks only, +1 the lights only, 0 all."),
+        byDensity: Type.Boolean({
+          default: false,
+          description: "The bath takes densities in the order of its chemistry; strength is then time in the bath.",
+        }),
+        second: choice(TONERS, "none", "A second bath, which finds the silver that the first has left."),
+        secondStrength: fraction(0.5, "Time in the second bath."),
+        keepLightness: Type.Boolean({
+          default: true,
+          description: "Tones change no lightness; else toners deepen or bleach the print as they do.",
+        }),
+        darks: tint(255, MOST_TONE_CHROMA, "Tone of the darks."),
+        lights: tint(70, MOST_TONE_CHROMA, "Tone of the lights."),
+        between: number(-1, 1, 0, "fraction", "Where darks and lights meet: −1 at black, +1 at white."),
+        overlap: fraction(0.5, "How far they reach into each other."),
+        paper: tint(85, 0.05, "Tint of the paper base."),
       },
       "Toning by density at constant lightness.",
     ),

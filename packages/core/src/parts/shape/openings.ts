@@ -15,15 +15,11 @@ export interface Opening {
 }
 
 /** What an opening settles first; its points and its middle then follow from the picture. */
-interface Plan {
+interface Plan extends PointsFit {
   readonly id: string;
   readonly name: string;
   readonly why: string;
   readonly start: Partial<Shape>;
-  /** Shares of the picture beyond each point. */
-  readonly beyond: readonly [black: number, white: number];
-  /** Zone on which the picture's middle is to print, as far as the mid point reaches; null leaves it. */
-  readonly middle: number | null;
 }
 
 /** An opening begins with nothing but what it says. */
@@ -92,20 +88,47 @@ export const OPENING_STARTS: readonly Partial<Shape>[] = PLANS.map(({ start }) =
 export function openings(own: Shape, measured: readonly StopsBelow[]): Opening[] {
   return PLANS.map(({ id, name, why, beyond, middle }, i) => {
     const below = measured[i];
-    let shape: Shape = {
+    const shape: Shape = {
       ...own,
       ...OPENING_STARTS[i],
       spots: own.spots.map((spot) => ({ ...spot, placed: false })),
     };
-    // The points' reach depends on the mid point, and the middle on the points.
-    for (let round = 0; round < ROUNDS; round++) {
-      if (middle !== null) shape = withMiddle(shape, below(0.5), middle);
-      shape = withPoint(shape, "blackPoint", below(beyond[0]));
-      shape = withPoint(shape, "whitePoint", below(1 - beyond[1]));
-    }
-    return { id, name, why, shape };
+    return { id, name, why, shape: fitPoints(shape, below, { beyond, middle }) };
   });
 }
+
+/** Where a picture's own light is to lie on the scale. */
+export interface PointsFit {
+  /** Shares of the picture beyond the black and the white point. */
+  readonly beyond: readonly [black: number, white: number];
+  /** Zone on which the picture's middle is to print, as far as the mid point reaches; null leaves it. */
+  readonly middle: number | null;
+}
+
+/** Puts the points of a shape where a picture's own light wants them. */
+export function fitPoints(shape: Shape, below: StopsBelow, { beyond, middle }: PointsFit): Shape {
+  // A film's ends never clip, nor does a faded paper: points are found as if both were straight.
+  let straight: Shape = { ...shape, ...STRAIGHT_PAPER };
+  // The points' reach depends on the mid point, and the middle on the points.
+  for (let round = 0; round < ROUNDS; round++) {
+    if (middle !== null) straight = withMiddle(straight, below(0.5), middle);
+    straight = withPoint(straight, "blackPoint", below(beyond[0]));
+    straight = withPoint(straight, "whitePoint", below(1 - beyond[1]));
+  }
+  const { blackPoint, whitePoint, midPoint } = straight;
+  const fitted = { ...shape, blackPoint, whitePoint, midPoint };
+  const isStraight = Object.entries(STRAIGHT_PAPER).every(
+    ([field, value]) => JSON.stringify(shape[field as keyof Shape]) === JSON.stringify(value),
+  );
+  return isStraight || middle === null ? fitted : withMiddle(fitted, below(0.5), middle);
+}
+
+const STRAIGHT_PAPER = {
+  characteristic: "straight",
+  paperWhite: 0,
+  paperBlack: rangeOf(shapeSchema, "paperBlack").maximum,
+  curve: STRAIGHT_CURVE,
+} as const satisfies Partial<Shape>;
 
 const ROUNDS = 4;
 /** Reflectances that are as good as the deepest black and as bare paper. */

@@ -1,18 +1,17 @@
-import { GRAIN_FORMATS, TONERS } from "@yelm/core";
+import { GRAIN_FORMATS } from "@yelm/core";
 import { Dices } from "lucide-react";
 import { Amount } from "../../controls/amount.tsx";
 import { Choice } from "../../controls/choice.tsx";
 import { Group } from "../../controls/group.tsx";
 import { useLens } from "../../controls/use-lens.ts";
-import { asPercent, asPlain, asSignedPercent, asStops } from "../../controls/formats.ts";
-import { EDGE_BURN, GRAIN, TONING } from "../../controls/lenses.ts";
+import { asPercent, asPlain, asStops } from "../../controls/formats.ts";
+import { ToneGroup } from "./tone-group.tsx";
+import { EDGE_BURN, GRAIN } from "../../controls/lenses.ts";
 
 /** Finish: grain, tone and edges. */
 export function FinishStation() {
   const grain = useLens(GRAIN);
-  const toning = useLens(TONING);
   const edges = useLens(EDGE_BURN);
-  const toned = toning.value.toner !== "none";
   const piece = () => grain.change("Another piece of film", { seed: (grain.value.seed % 9999) + 1 });
   return (
     <>
@@ -37,29 +36,7 @@ export function FinishStation() {
           />
         </div>
       </Group>
-      <Group title="Tone">
-        <Choice
-          label="Toner"
-          options={TONERS.map((toner) => [toner, toner] as const)}
-          value={toning.value.toner}
-          onChoose={(toner) => toning.change("Toner", { toner })}
-        />
-        {toned && (
-          <div className="pt-2">
-            <Amount {...toning.amount("strength", "Strength")} step={0.05} format={asPercent} typedScale={100} />
-            <Amount
-              {...toning.amount("balance", "Darks to lights")}
-              step={0.05}
-              format={asSignedPercent}
-              typedScale={100}
-            />
-            <p className="text-quiet pt-2">
-              Simulated, lightness kept. Real toners are hazardous chemicals: follow the maker’s safety sheet and local
-              rules.
-            </p>
-          </div>
-        )}
-      </Group>
+      <ToneGroup />
       <Group title="Edges">
         <Amount {...edges.amount("stops", "Edge burn")} step={1 / 6} format={asStops} />
         <Amount {...edges.amount("start", "Begins at")} step={0.05} format={asPercent} typedScale={100} />
