@@ -11,6 +11,7 @@ import { findRoutes } from "./routes/find.ts";
 import { settingRoutes } from "./routes/settings.ts";
 import { guardLoopback, sendError } from "./routes/guard.ts";
 import { importRoutes } from "./routes/imports.ts";
+import { lookRoutes } from "./routes/looks.ts";
 import { negativeRoutes } from "./routes/negatives.ts";
 import { printRoutes } from "./routes/prints.ts";
 import { rollRoutes } from "./routes/rolls.ts";
@@ -68,6 +69,7 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   api.use("/imports", importRoutes(imports));
   api.use("/card", cardRoutes(card));
   api.use("/events", eventRoutes(context.broadcast));
+  api.use("/looks", lookRoutes(context));
   api.use("/settings", settingRoutes(context));
   api.use("/find", findRoutes(context));
   api.use((request) => {

@@ -2,6 +2,7 @@ import { Command, InvalidArgumentError, Option } from "commander";
 import { pino } from "pino";
 import { AppError } from "../errors.ts";
 import type { ImportOptions } from "./import.ts";
+import type { LookOptions } from "./look.ts";
 import type { RenderOptions } from "./render.ts";
 import type { ShapeOptions } from "./shape.ts";
 import type { WeighOptions } from "./weigh.ts";
@@ -74,6 +75,20 @@ program
   .option("--out <file>", "write the recipe with what was changed")
   .option("--json", "as JSON")
   .action(async (file: string, options: ShapeOptions) => (await import("./shape.ts")).shape(file, options));
+
+program
+  .command("look")
+  .description("looks: a list of them, or one laid on a recipe and fitted to the capture")
+  .argument("[file]")
+  .option("--recipe <file>", "recipe, JSON; - for the default", "-")
+  .option("--look <id>", "a look of ours, or the file of one")
+  .option("--amount <percent>", "0 to 150", wholeNumber, 100)
+  .option("--out <file>", "write the recipe")
+  .option("--json", "as JSON")
+  .action(async (file: string | undefined, options: LookOptions) => {
+    if (options.amount > 150) throw new AppError("bad_request", "Expected --amount from 0 to 150.");
+    await (await import("./look.ts")).look(file, options);
+  });
 
 program
   .command("import")

@@ -125,4 +125,21 @@ export const migrations: Record<string, Knex.Migration> = {
       await db.schema.alterTable("revisions", (t) => t.dropColumns("version"));
     },
   },
+  "004-looks": {
+    async up(db) {
+      await db.schema.createTable("looks", (t) => {
+        t.string("id").primary();
+        t.string("name").notNullable();
+        t.text("note").notNullable().defaultTo("");
+        t.json("parts").notNullable();
+        t.json("recipe").notNullable();
+        t.json("fit").notNullable();
+        t.string("createdAt").notNullable();
+        t.string("deletedAt");
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable("looks");
+    },
+  },
 };

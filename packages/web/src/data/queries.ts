@@ -5,6 +5,7 @@ import type {
   ExportOptions,
   FoundByName,
   ImportJob,
+  Look,
   Negative,
   Print,
   Roll,
@@ -57,6 +58,8 @@ export const usePrintsOfNegative = (negativeId: string | undefined) =>
     queryFn: () => api<Print[]>(`/prints?negative=${negativeId}`),
     enabled: negativeId !== undefined,
   });
+/** The user's own looks. */
+export const useLooks = () => useQuery({ queryKey: ["looks"], queryFn: () => api<Look[]>("/looks") });
 export const useExports = () => useQuery({ queryKey: ["exports"], queryFn: () => api<ExportJob[]>("/exports") });
 
 export const useStartExport = () =>

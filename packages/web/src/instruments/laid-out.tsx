@@ -33,13 +33,15 @@ interface LaidOutProps {
   /** How many lie in a row; as many as fit when it is not said. */
   readonly columns?: number;
   readonly onWheel?: (up: boolean) => void;
+  /** Acts below a choice. */
+  readonly under?: (id: string) => ReactNode;
   /** Instead of, or before, the choices. */
   readonly children?: ReactNode;
 }
 
 /** Renditions to choose from, laid out large where the picture is; the one pointed at is shown whole. */
 export function LaidOut(props: LaidOutProps) {
-  const { title, acts, leaveAct, onLeave, choices, takenId, onTake, columns, onWheel, children } = props;
+  const { title, acts, leaveAct, onLeave, choices, takenId, onTake, columns, onWheel, under, children } = props;
   const [whole, setWhole] = useState<string | null>(null);
   const resting = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const area = useRef<HTMLDivElement>(null);
@@ -87,22 +89,24 @@ export function LaidOut(props: LaidOutProps) {
       >
         {children}
         {choices.map((one) => (
-          <button
-            key={one.id}
-            title={`${one.name}: ${one.why}`}
-            aria-pressed={one.id === takenId}
-            className="group cursor-pointer text-left"
-            onPointerEnter={() => point(one.id)}
-            onFocus={() => point(one.id)}
-            onClick={() => {
-              point(null);
-              onTake(one.id);
-            }}
-          >
-            <Sketch recipe={one.recipe} longEdge={SKETCH_EDGE} taken={one.id === takenId} />
-            <span className="block truncate pt-1">{one.name}</span>
-            <span className="text-quiet block truncate text-[12px]">{one.why}</span>
-          </button>
+          <div key={one.id} className="min-w-0">
+            <button
+              title={`${one.name}: ${one.why}`}
+              aria-pressed={one.id === takenId}
+              className="group block w-full cursor-pointer text-left"
+              onPointerEnter={() => point(one.id)}
+              onFocus={() => point(one.id)}
+              onClick={() => {
+                point(null);
+                onTake(one.id);
+              }}
+            >
+              <Sketch recipe={one.recipe} longEdge={SKETCH_EDGE} taken={one.id === takenId} />
+              <span className="block truncate pt-1">{one.name}</span>
+              <span className="text-quiet block truncate text-[12px]">{one.why}</span>
+            </button>
+            {under?.(one.id)}
+          </div>
         ))}
       </div>
       {shown && (

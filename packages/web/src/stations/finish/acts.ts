@@ -3,5 +3,6 @@ import { facts } from "../../keys/act-facts.ts";
 export const FINISH_ACTS = facts({
   "tone-flip": ["Finish", "Tone off and on", "x"],
   wall: ["Finish", "The wall: looks on this picture", "l"],
+  "keep-look": ["Finish", "Keep as a look", "shift+l"],
   "leave-wall": ["Finish", "Back from the wall", "escape"],
 });

@@ -5,6 +5,7 @@ import { Choice } from "../../controls/choice.tsx";
 import { Group } from "../../controls/group.tsx";
 import { useLens } from "../../controls/use-lens.ts";
 import { asPercent, asPlain, asStops } from "../../controls/formats.ts";
+import { LooksGroup } from "./looks-group.tsx";
 import { ToneGroup } from "./tone-group.tsx";
 import { EDGE_BURN, GRAIN } from "../../controls/lenses.ts";
 
@@ -15,6 +16,7 @@ export function FinishStation() {
   const piece = () => grain.change("Another piece of film", { seed: (grain.value.seed % 9999) + 1 });
   return (
     <>
+      <LooksGroup />
       <Group
         title="Grain"
         aside={

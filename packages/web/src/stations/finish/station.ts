@@ -1,19 +1,27 @@
 import { GRAIN_FORMATS, TONERS } from "@yelm/core";
 import type { StationDef } from "../station.ts";
+import { FINISH_ACTS } from "./acts.ts";
 import { FinishStation } from "./sheet.tsx";
+import { Wall } from "./wall.tsx";
 
 export const finish: StationDef = {
   name: "Finish",
   Sheet: FinishStation,
   Overlay: null,
   hints: {},
-  acts: {},
+  acts: FINISH_ACTS,
+  Stage: Wall,
   controls: [
     { name: "Granularity", words: "grain", group: "Grain" },
     { name: "Crystal size", words: "grain clumps", group: "Grain" },
     ...GRAIN_FORMATS.map((name) => ({ name, words: "film format of the grain", group: "Grain" })),
     ...TONERS.filter((name) => name !== "none").map((name) => ({ name, words: "toner toning tone", group: "Tone" })),
     { name: "Tone", words: "toning toner strength balance", group: "Tone" },
+    { name: "Second bath", words: "toner toning sequence", group: "Tone" },
+    { name: "Tone the darks", words: "toning hue cold", group: "Tone" },
+    { name: "Tone the lights", words: "toning hue warm", group: "Tone" },
+    { name: "Tone the paper", words: "tint base", group: "Tone" },
+    { name: "Looks", words: "wall manner style saved", group: "Looks" },
     { name: "Edge burn", words: "corners darkening", group: "Edges" },
     { name: "Begins at", words: "edge burn start", group: "Edges" },
     { name: "Roundness", words: "edge burn", group: "Edges" },

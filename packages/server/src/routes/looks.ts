@@ -1,0 +1,38 @@
+import { Type } from "@sinclair/typebox";
+import { Router } from "express";
+import type { Context } from "../services/context.ts";
+import { checkLook, lookFields, lookFileOf, readLookFile } from "../services/look-file.ts";
+import { deleteLook, findLook, keepLook, listLooks, nameLook, restoreLook } from "../services/looks.ts";
+import { check } from "../validate.ts";
+
+const change = Type.Object(
+  { name: Type.Optional(lookFields.name), note: Type.Optional(lookFields.note) },
+  { additionalProperties: false },
+);
+
+export function lookRoutes(context: Context): Router {
+  const router = Router();
+  router.get("/", async (_request, response) => void response.json(await listLooks(context)));
+  router.post("/", async (request, response) => {
+    response.status(201).json(await keepLook(context, checkLook(request.body)));
+  });
+  router.post("/file", async (request, response) => {
+    response.status(201).json(await keepLook(context, readLookFile(request.body)));
+  });
+  router.get("/:id/file", async (request, response) => {
+    const look = await findLook(context, request.params.id);
+    const name = look.name.replace(/[^A-Za-z0-9 _-]+/g, "").trim() || "look";
+    response.attachment(`${name}.look.json`).json(lookFileOf(look));
+  });
+  router.patch("/:id", async (request, response) => {
+    response.json(await nameLook(context, request.params.id, check(change, request.body, "the look")));
+  });
+  router.delete("/:id", async (request, response) => {
+    await deleteLook(context, request.params.id);
+    response.status(204).end();
+  });
+  router.post("/:id/restore", async (request, response) => {
+    response.json(await restoreLook(context, request.params.id));
+  });
+  return router;
+}
