@@ -53,18 +53,16 @@ export function ToneGroup() {
         <Rungs toning={value} />
         <div className="min-w-0 flex-1">
           <Choice label="Toner" options={TONER_CHOICES} value={value.toner} onChoose={choose("toner", "Toner")} />
-          {value.toner !== "none" && (
-            <Amount
-              {...toning.amount("strength", value.byDensity || value.second !== "none" ? "Time" : "Strength")}
-              step={0.05}
-              format={asPercent}
-              typedScale={100}
-            />
-          )}
         </div>
       </div>
       {value.toner !== "none" && (
         <>
+          <Amount
+            {...toning.amount("strength", value.byDensity || value.second !== "none" ? "Time" : "Strength")}
+            step={0.05}
+            format={asPercent}
+            typedScale={100}
+          />
           <Amount
             {...toning.amount("balance", "Darks to lights")}
             step={0.05}
@@ -89,7 +87,7 @@ export function ToneGroup() {
           />
           {value.second !== "none" && (
             <Amount
-              {...toning.amount("secondStrength", "Time in the second")}
+              {...toning.amount("secondStrength", "Second time")}
               step={0.05}
               format={asPercent}
               typedScale={100}
@@ -192,7 +190,7 @@ function Rungs({ toning }: { toning: Toning }) {
         .map(({ zone, colour }) => (
           <li key={zone} className="flex items-center gap-1">
             <span className="text-quiet w-6 text-right font-serif text-[11px] leading-[13px]">{zone}</span>
-            <i className="block h-[13px] w-9" style={{ background: colour }} />
+            <i className="block h-[13px] w-9 outline outline-1 outline-white/10" style={{ background: colour }} />
           </li>
         ))}
     </ol>

@@ -4,6 +4,7 @@ import { openHeap } from "../../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
 import { grainFilter, grainNoise } from "../grain.ts";
 import type { Grain } from "../schema.ts";
+import { defaultRecipe } from "../../../recipe/defaults.ts";
 import { tonedColour } from "../toning.ts";
 
 let heap: KernelHeap;
@@ -115,7 +116,7 @@ test.each(["sepia", "copper", "selenium", "coffee", "blue"] as const)(
   "%s changes without a step from black to white, also where the screen shows less of it",
   (toner) => {
     const chroma = (y: number) => {
-      const rgb = tonedColour(y, { toner, strength: 1, balance: 0 });
+      const rgb = tonedColour(y, { ...defaultRecipe().finish.toning, toner, strength: 1 });
       return (Math.max(...rgb) - Math.min(...rgb)) / Math.max(1e-9, ...rgb);
     };
     const steps = Array.from({ length: 600 }, (_, i) => chroma((0.005 + (0.99 * i) / 600) ** 3));
