@@ -1,0 +1,94 @@
+import { readFile } from "node:fs/promises";
+import { expect, test } from "@playwright/test";
+import type { Look, Recipe } from "@yelm/core";
+import { readCanvas, settle, Yelm } from "./yelm.ts";
+
+let yelm: Yelm;
+test.beforeAll(async () => {
+  yelm = await Yelm.start(["orrow-0104.dng"]);
+});
+test.afterAll(() => yelm.stop());
+
+test("a look from the wall, stacked and by half; a tone by two baths, kept as a look of one's own, and taken off again", async ({
+  page,
+}) => {
+  const [{ id }] = await yelm.get<{ id: string }[]>("/prints");
+  const recipe = async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe;
+  await page.goto(`${yelm.url}/prints/${id}`);
+  await settle(page);
+  await page.keyboard.press("6");
+  const before = await recipe();
+
+  await test.step("two looks, one on the other, the second by half", async () => {
+    await page.keyboard.press("l");
+    const wall = page.getByRole("region", { name: "The wall" });
+    await expect(wall.getByText("Fitting")).toHaveCount(0, { timeout: 30_000 });
+    expect(await wall.getByTestId("sketch").count()).toBeGreaterThanOrEqual(15);
+    await wall.getByRole("button", { name: "lay another on it" }).nth(1).click();
+    await expect(wall.getByText("laid on already")).toBeVisible();
+    await expect(wall.getByText("Fitting")).toHaveCount(0, { timeout: 30_000 });
+    await wall.getByLabel("Amount, number").fill("50");
+    await page.keyboard.press("Enter");
+    await wall.getByRole("button", { name: /^Gritty/ }).click();
+    await expect(wall).toHaveCount(0);
+    await settle(page);
+  });
+  const stacked = await recipe();
+  expect(stacked.finish.grain.granularity).toBe(15);
+  expect([stacked.ground, stacked.light]).toEqual([before.ground, before.light]);
+
+  await test.step("sepia, then selenium; one key takes the tone off and puts it back", async () => {
+    await page.getByRole("radiogroup", { name: "Toner", exact: true }).getByText("sepia").click();
+    await page.getByRole("radiogroup", { name: "Second bath" }).getByText("selenium").click();
+    await expect(page.getByTestId("tone-strength")).toContainText(/subtle|clear|strong/);
+    await settle(page);
+    const spread = async () => {
+      const { width, height, rgba } = await readCanvas(page);
+      const at = 4 * (Math.floor(0.3 * height) * width + Math.floor(0.3 * width));
+      return Math.max(...rgba.subarray(at, at + 3)) - Math.min(...rgba.subarray(at, at + 3));
+    };
+    expect(await spread()).toBeGreaterThan(6);
+    await page.keyboard.press("x");
+    await settle(page);
+    expect(await spread()).toBeLessThanOrEqual(1);
+    await expect.poll(async () => (await recipe()).finish.toning.on).toBe(false);
+    await page.keyboard.press("x");
+    await expect.poll(async () => (await recipe()).finish.toning).toMatchObject({ on: true, toner: "sepia", second: "selenium" }); // prettier-ignore
+  });
+
+  await test.step("kept as a look, it hangs on the wall and is a file that comes back", async () => {
+    await page.keyboard.press("Shift+L");
+    await page.getByLabel("Name of the look").fill("By the window");
+    await page.getByRole("button", { name: "Keep the look" }).click();
+    await expect(page.getByText("“By the window” hangs on the wall.")).toBeVisible();
+    const [kept] = await yelm.get<Look[]>("/looks");
+    expect(kept.recipe.finish.toning.second).toBe("selenium");
+    expect(kept.fit?.middle).toBeGreaterThan(1);
+    await page.keyboard.press("l");
+    const wall = page.getByRole("region", { name: "The wall" });
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      wall.getByRole("link", { name: "By the window as a file" }).click(),
+    ]);
+    const text = await readFile(await download.path(), "utf8");
+    await page.keyboard.press("Escape");
+    const file = { name: "window.json", mimeType: "application/json", buffer: Buffer.from(text) };
+    await page.getByLabel("A look from a file").setInputFiles(file);
+    await expect.poll(async () => (await yelm.get<Look[]>("/looks")).length).toBe(2);
+    const broken = { ...file, buffer: Buffer.from(text.slice(0, 50)) };
+    await page.getByLabel("A look from a file").setInputFiles(broken);
+    await expect(page.getByText(/is no look: it is not JSON/)).toBeVisible();
+  });
+
+  await test.step("taken back step by step the recipe is what it was, to the letter", async () => {
+    await expect
+      .poll(
+        async () => {
+          await page.keyboard.press("Control+z");
+          return JSON.stringify(await recipe());
+        },
+        { intervals: [400] },
+      )
+      .toBe(JSON.stringify(before));
+  });
+});
