@@ -29,6 +29,7 @@ export * from "./measure/key.ts";
 export * from "./measure/edge-blur.ts";
 export * from "./measure/tone-ends.ts";
 export * from "./measure/mixture-error.ts";
+export * from "./measure/pulls.ts";
 export * from "./measure/shading.ts";
 export * from "./measure/slanted-edge.ts";
 export * from "./parts/finish/grain.ts";

@@ -1,6 +1,7 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { applyAffine, invertAffine } from "../maths/affine.ts";
 import { histograms, type Histograms } from "../measure/histogram.ts";
+import { squint, type Squint } from "../measure/pulls.ts";
 import { toneEnds, type ToneEnds } from "../measure/tone-ends.ts";
 import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
@@ -8,6 +9,7 @@ import { wholeView, type View } from "../tiles/view.ts";
 import { withoutGrain, type AboutPrint, type Question } from "./reader.ts";
 
 const MEASURE_EDGE = 480;
+const SQUINT_EDGE = 260;
 /** Long edge at which a picture's ends are looked at: specks are small. */
 const ENDS_EDGE = 1600;
 const PROBE_PIXELS = 5;
@@ -45,6 +47,14 @@ export const pictureQuestions = {
     await fetch(engine.tilesFor(print, view));
     return histograms(engine.renderLight(print, view), engine.renderReflectance(print, view));
   }) satisfies Question<AboutPrint, Histograms>,
+
+  /** The print as squinting eyes see it from so many diagonals away, and where it draws them. */
+  squint: (async ({ size, engine, fetch }, { recipe, distance }) => {
+    const print = engine.prepare(withoutGrain(recipe));
+    const view = wholeView(print.frame, size, SQUINT_EDGE);
+    await fetch(engine.tilesFor(print, view));
+    return squint(engine.renderReflectance(print, view), view, distance);
+  }) satisfies Question<AboutPrint & { readonly distance: number }, Squint>,
 
   /** The picture's light toward black and white. */
   ends: (async (reader, { recipe }) => {

@@ -19,6 +19,8 @@ export const BENCH_ACTS = facts({
   fit: ["Picture", "Whole picture", "f"],
   full: ["Picture", "100 %", "g"],
   "step-back": ["Picture", "Step back: the picture small", "shift+f", "held"],
+  squint: ["Picture", "Squint: where the eye goes", "shift+s", "held"],
+  "squint-stay": ["Picture", "Squint, and stay", ""],
   loupe: ["Picture", "Loupe: 100 % about the pointer", "shift+g", "held"],
   nearer: ["Picture", "Nearer", "+ ="],
   farther: ["Picture", "Farther", "-"],

@@ -86,6 +86,8 @@ export interface BenchView {
   readonly smoothing: number;
   /** Where light comes from, degrees clockwise from the right on the flat picture, while it is told of. */
   readonly lightAngle: number | null;
+  /** Whether the print is seen as by squinting eyes. */
+  readonly squint: boolean;
   /** Whether the burn map is held. */
   readonly burnMap: boolean;
   /** The zone that is held on the ladder. */
@@ -137,6 +139,7 @@ const START: BenchView = {
   planShown: false,
   smoothing: 0.7,
   lightAngle: null,
+  squint: false,
   burnMap: false,
   zone: null,
   ends: null,

@@ -15,6 +15,7 @@ import { useNegative, useRoll } from "../data/queries.ts";
 import { SessionContext, useEdit, useSession } from "../data/use-session.ts";
 import { usePartsActs } from "../copied-parts/use-parts-acts.tsx";
 import { Loupe } from "../bench/loupe.tsx";
+import { Squint } from "../bench/squint.tsx";
 import { TestStrip, useTestStripAct } from "../instruments/test-strip.tsx";
 import { ZoneHatching } from "../instruments/zone-hatching.tsx";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
@@ -157,6 +158,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
               <>
                 {Overlay && <Overlay {...place} />}
                 <ZoneHatching {...place} />
+                <Squint {...place} />
                 <Loupe frame={place.frame} placement={place.placement} />
               </>
             )}
