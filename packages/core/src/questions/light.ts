@@ -12,10 +12,18 @@ import { wholeLight, type AboutPrint, type Question } from "./reader.ts";
 const ZONES_EDGE = 600;
 const MAP_EDGE = 500;
 const SHADING_EDGE = 320;
+const EXTENT_EDGE = 240;
 
 /** The total of all light moves, stops, row by row. */
 export interface BurnMap extends Size {
   readonly stops: Float32Array;
+}
+
+/** How much a move does, and to how much of the picture. */
+export interface MoveExtent {
+  readonly most: number;
+  readonly mean: number;
+  readonly share: number;
 }
 
 /** What the shading tells of a print's light. */
@@ -57,6 +65,25 @@ export const lightQuestions = {
     }
     return found;
   }) satisfies Question<AtSpot, MoveAt[]>,
+
+  /** What one move does to the whole print: greatest and mean stops, and the share of the picture that it changes. */
+  moveExtent: (async (reader, { recipe, moveId }) => {
+    const move = recipe.light.moves.find(({ id }) => id === moveId);
+    if (!move) return null;
+    const finish = { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: 0 } };
+    const withMoves = (moves: typeof recipe.light.moves) => ({ ...recipe, finish, light: { ...recipe.light, moves } });
+    const plain = await wholeLight(reader, withMoves([]), EXTENT_EDGE);
+    const moved = await wholeLight(reader, withMoves([{ ...move, on: true }]), EXTENT_EDGE);
+    let [most, sum, count] = [0, 0, 0];
+    plain.forEach((light, i) => {
+      const stops = lit(moved[i]) - lit(light);
+      if (Math.abs(stops) < LEAST_STOPS) return;
+      if (Math.abs(stops) > Math.abs(most)) most = stops;
+      sum += stops;
+      count++;
+    });
+    return { most, mean: count > 0 ? sum / count : 0, share: count / plain.length };
+  }) satisfies Question<AboutPrint & { readonly moveId: string }, MoveExtent | null>,
 
   /** Stops by which all moves and burned edges together lift or burn each place of the whole print, small. */
   burnMap: (async (reader, { recipe }) => {

@@ -100,6 +100,8 @@ export interface BenchView {
   readonly laidOut: "starts" | "strip" | null;
   /** The amounts of the test strip: one in a row, or two in a grid. */
   readonly stripOf: readonly AmountInHand[];
+  /** How far the brush lags behind a shaky hand, 0–0.95 of each step. */
+  readonly steadiness: number;
   readonly brush: {
     readonly radius: number;
     readonly softness: number;
@@ -146,6 +148,7 @@ const START: BenchView = {
   spared: false,
   laidOut: null,
   stripOf: [],
+  steadiness: 0,
   brush: { radius: 0.07, softness: 1, flow: 0.25, erase: false },
 };
 
@@ -153,6 +156,6 @@ export const benchView = createStore<BenchView>(() => START);
 
 /** A new negative starts from the whole picture. */
 export function resetBenchView(): void {
-  const { brush, guide, cleanRadius } = benchView.getState();
-  benchView.setState({ ...START, brush, guide, cleanRadius });
+  const { brush, steadiness, guide, cleanRadius } = benchView.getState();
+  benchView.setState({ ...START, brush, steadiness, guide, cleanRadius });
 }

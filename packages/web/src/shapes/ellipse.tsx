@@ -58,22 +58,23 @@ function Outline({ shape, colour, mapping }: OutlineProps<EllipseShape>) {
   );
 }
 
-/** The middle moves it, each side is pulled without the other, the knob outside turns it. */
+/** The middle moves it, opposite sides are pulled together, or one alone with Alt; the knob outside turns it. */
 function Handles({ shape, mapping, local, set, onEnd }: HandleProps<EllipseShape>) {
   const angle = (shape.angleDegrees * Math.PI) / 180;
   const cos = Math.cos(angle);
   const sin = Math.sin(angle);
   const at = (u: number, v: number) => mapping.toPane(shape.x + cos * u - sin * v, shape.y + sin * u + cos * v);
-  const pull = (axis: "radiusX" | "radiusY", sign: 1 | -1) => (x: number, y: number) =>
+  const pull = (axis: "radiusX" | "radiusY", sign: 1 | -1) => (x: number, y: number, alone: boolean) =>
     set((old) => {
       const [ux, uy] = axis === "radiusX" ? [cos, sin] : [-sin, cos];
       const reach = sign * ((x - old.x) * ux + (y - old.y) * uy);
+      if (!alone) return { ...old, [axis]: Math.max(LEAST_RADIUS, reach) };
       const half = Math.max(LEAST_RADIUS / 2, (reach + old[axis]) / 2);
       const shift = sign * (half - old[axis]);
       return { ...old, [axis]: half, x: old.x + ux * shift, y: old.y + uy * shift };
     });
   const knob = shape.radiusY + 26 / mapping.pixels;
-  const handles: [string, [number, number], (x: number, y: number) => void][] = [
+  const handles: [string, [number, number], (x: number, y: number, alone: boolean) => void][] = [
     ["middle", at(0, 0), (x, y) => set((old) => ({ ...old, x, y }))],
     ["right side", at(shape.radiusX, 0), pull("radiusX", 1)],
     ["left side", at(-shape.radiusX, 0), pull("radiusX", -1)],

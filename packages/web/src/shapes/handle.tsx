@@ -7,15 +7,16 @@ interface HandleProps {
   readonly round?: boolean;
   readonly mapping: Mapping;
   readonly local: Local;
-  readonly onMove: (x: number, y: number) => void;
+  /** @param alone - whether the key is held that pulls one side without the other. */
+  readonly onMove: (x: number, y: number, alone: boolean) => void;
   readonly onEnd: () => void;
 }
 
 /** A small square or knob that is pulled on the picture. */
 export function Handle({ name, at: [x, y], round, mapping, local, onMove, onEnd }: HandleProps) {
-  const bind = useDrag(({ event, last, first, xy: [clientX, clientY] }) => {
+  const bind = useDrag(({ event, last, first, altKey, xy: [clientX, clientY] }) => {
     event.stopPropagation();
-    if (!first || !last) onMove(...mapping.toFlat(...local({ clientX, clientY })));
+    if (!first || !last) onMove(...mapping.toFlat(...local({ clientX, clientY })), altKey);
     if (last) onEnd();
   });
   return (

@@ -29,8 +29,15 @@ export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
   };
   const add = (event: ReactPointerEvent) => {
     const { points } = painted.current!.stroke;
-    const [x, y] = mapping.toFlat(...local(event));
+    let [x, y] = mapping.toFlat(...local(event));
+    // A straight line from where it began, or from where the last stroke ended.
+    if (event.shiftKey && points.length > 1) points.length = 1;
     const last = points.at(-1);
+    if (last && !event.shiftKey) {
+      // A shaky hand: the brush follows behind the pointer.
+      const { steadiness } = benchView.getState();
+      [x, y] = [x + steadiness * (last[0] - x), y + steadiness * (last[1] - y)];
+    }
     if (last && Math.hypot(x - last[0], y - last[1]) < brush.radius * STEP) return false;
     if (points.length >= MOST_POINTS) return false;
     const inside = (v: number) => Math.min(2, Math.max(-1, Number(v.toFixed(5))));
@@ -55,6 +62,10 @@ export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
         stroke: { ...view.brush, erase: view.brush.erase !== event.altKey, id: newId(), points: [] },
       };
       event.currentTarget.setPointerCapture(event.pointerId);
+      if (event.shiftKey && inHand?.shape.kind === "brush") {
+        const end = inHand.shape.strokes.at(-1)?.points.at(-1);
+        if (end) painted.current.stroke.points.push([...end]);
+      }
       add(event);
       show();
     },

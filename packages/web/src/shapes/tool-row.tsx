@@ -146,7 +146,7 @@ function ToolAct({
 }
 
 function BrushGroup({ continues, noun, onNew }: { continues: string | null; noun: string; onNew: () => void }) {
-  const { brush } = useStore(benchView);
+  const { brush, steadiness } = useStore(benchView);
   const set = (change: Partial<typeof brush>) => benchView.setState({ brush: { ...brush, ...change } });
   const props = (field: "radius" | "softness" | "flow", label: string) => ({
     label,
@@ -185,9 +185,19 @@ function BrushGroup({ continues, noun, onNew }: { continues: string | null; noun
       />
       <Amount {...props("softness", "Brush softness")} step={0.05} />
       <Amount {...props("flow", "Flow")} step={0.01} />
+      <Amount
+        label="Steadied"
+        value={steadiness}
+        range={{ minimum: 0, maximum: 0.95, default: 0, description: "How far the brush follows behind a shaky hand." }}
+        step={0.05}
+        format={asPercent}
+        typedScale={100}
+        onChange={(next) => benchView.setState({ steadiness: next })}
+        onEnd={() => undefined}
+      />
       <p className="text-quiet pt-1">
         {continues ? `Strokes go on in “${continues}”.` : `The first stroke begins a new ${noun}.`} Q and W change the
-        radius.
+        radius; Shift draws straight on, Alt takes away.
       </p>
     </Group>
   );

@@ -12,7 +12,11 @@ function composition(seed: number) {
   const bodies = Array.from({ length: 5 }, () => ({
     x: SIZE.width * random(), y: SIZE.height * random(), r: 7 + 17 * random(), by: 24 * (random() - 0.5),
   })); // prettier-ignore
-  const planted = { x: 17 + (SIZE.width - 34) * random(), y: 14 + (SIZE.height - 28) * random(), r: 3.5 + 3.5 * random() };
+  const planted = {
+    x: 17 + (SIZE.width - 34) * random(),
+    y: 14 + (SIZE.height - 28) * random(),
+    r: 3.5 + 3.5 * random(),
+  };
   const top = Math.min(97, key + 42);
   const reflectance = Float32Array.from({ length: SIZE.width * SIZE.height }, (_, i) => {
     const [x, y] = [i % SIZE.width, Math.floor(i / SIZE.width)];

@@ -285,7 +285,7 @@ describe("grain", () => {
 test("toning keeps lightness: the luminance of the toned picture is that of the plain one", () => {
   const toned: Recipe = {
     ...defaultRecipe(),
-    finish: { ...defaultRecipe().finish, toning: { toner: "sepia", strength: 1, balance: 0 } },
+    finish: { ...defaultRecipe().finish, toning: { ...defaultRecipe().finish.toning, toner: "sepia", strength: 1 } },
   };
   const { print, view } = wholeView(toned, 0.3, 1);
   const plain = wholeView(defaultRecipe(), 0.3, 1);

@@ -239,12 +239,22 @@ test("what a stage reads changes with the fields it says, and with no others", (
   const base: Recipe = {
     ...busy,
     weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] },
-    light: { groups: [], contours: [], moves: [even, { ...even, id: "z", zones: { from: 3, to: 10 } }] },
+    light: {
+      groups: [],
+      contours: [],
+      moves: [
+        even,
+        { ...even, id: "z", zones: { from: 3, to: 10 } },
+        { ...even, id: "e", effects: { ...even.effects, local: 0.4, fine: 0.2, softness: 0.3, haze: 0.2 } },
+      ],
+    },
   };
+  // What follows the picture's colours is made for prints of its own, of which there are as many as shapes.
+  const stages = PIPELINE.filter(({ name }) => !name.startsWith("matte"));
   const read = (recipe: Recipe) => {
     const print = engine.prepare(recipe);
-    return PIPELINE.map((stage) => {
-      expect(stage.isActive(print)).toBe(true);
+    return stages.map((stage) => {
+      expect([stage.name, stage.isActive(print)]).toEqual([stage.name, true]);
       return [stage.name, JSON.stringify(stage.reads(print, 0, TILE))] as const;
     });
   };
@@ -256,7 +266,7 @@ test("what a stage reads changes with the fields it says, and with no others", (
       .sort();
   const { ground, weigh, shape, light, finish } = base;
   expect(changedBy({})).toEqual([]);
-  expect(changedBy({ finish: { ...finish, toning: { toner: "sepia", strength: 1, balance: 0 } } })).toEqual([]);
+  expect(changedBy({ finish: { ...finish, toning: { ...finish.toning, toner: "sepia", strength: 1 } } })).toEqual([]);
   // Which zone a tone is on follows from the curve; nothing else before the curve does.
   expect(changedBy({ shape: { ...shape, grade: 3, blackPoint: -6 } })).toEqual(["light"]);
   expect(changedBy({ shape: { ...shape, localContrast: { ...shape.localContrast, mid: 1 } } })).toEqual(["local"]);
@@ -264,11 +274,17 @@ test("what a stage reads changes with the fields it says, and with no others", (
   expect(changedBy({ shape: { ...shape, openShadows: 0.5 } })).toEqual(["local"]);
   expect(changedBy({ shape: { ...shape, scatter: { ...shape.scatter, glow: 0.4 } } })).toEqual(["scatter"]);
   expect(
-    changedBy({ light: { groups: [], contours: [], moves: [{ ...light.moves[0], stops: 1 }, light.moves[1]] } }),
+    changedBy({
+      light: { groups: [], contours: [], moves: [{ ...light.moves[0], stops: 1 }, ...light.moves.slice(1)] },
+    }),
   ).toEqual(["light"]);
   expect(
     changedBy({
-      light: { groups: [], contours: [], moves: [{ ...light.moves[0], name: "another name" }, light.moves[1]] },
+      light: {
+        groups: [],
+        contours: [],
+        moves: [{ ...light.moves[0], name: "another name" }, ...light.moves.slice(1)],
+      },
     }),
   ).toEqual([]);
   expect(changedBy({ weigh: { ...weigh, red: 0.7 } })).toEqual(expect.arrayContaining(["field", "weigh"]));

@@ -2,6 +2,7 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import { D65 } from "../../colour/white.ts";
 import { openHeap } from "../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
+import { plainMove } from "../../parts/light/schema.ts";
 import { applyChanges } from "../../recipe/changes.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
@@ -22,8 +23,17 @@ beforeAll(async () => {
   tiles = tilesOf(heap, SIZE, busyScene);
 });
 
-/** Everything is in use, every kind of shape in moves and areas. */
-function fullRecipe(): Recipe {
+/** Fields that only count where a move looks at the picture, and which of them. */
+const RICH: readonly (readonly ["effects" | "pictured", RegExp])[] = [
+  ["effects", /light\/groups|light\/moves\/m0\/(group|limits|effects)/],
+  ["pictured", /light\/moves\/m[56]\/shape\/(runs|parts\/p1\/(how|invert))/],
+];
+
+/**
+ * Everything is in use, every kind of shape in moves and areas.
+ * @param rich - with moves that look at the picture, which take their time: by their effects and limits, or by their shapes.
+ */
+function fullRecipe(rich: "effects" | "pictured" | "all" | "none" = "none"): Recipe {
   const base = defaultRecipe();
   const { by, red, green, blue, film } = base.weigh;
   const own = { name: "own", points: [[400, 0.2], [700, 0.9]] as [number, number][] }; // prettier-ignore
@@ -73,22 +83,36 @@ function fullRecipe(): Recipe {
       sharpening: { amount: 0.6, radius: 0.7, sparing: 0.2 },
     },
     light: {
+      contours: [],
+      groups: [{ id: "g", name: "g", on: true, amountPercent: 90 }],
       moves: SHAPE_NAMES.map((kind, i) => ({
-        id: `m${i}`, name: kind, on: true, stops: 0.7, amountPercent: 80, invert: i === 1, shape: newShape(kind, 0.6 - 0.1 * i, 0.35),
+        id: `m${i}`, name: kind, on: true, stops: 0.7, amountPercent: 80, invert: i === 1, shape: newShape(kind, 0.6 - 0.1 * i, 0.35), ...plainMove(),
         zones: { from: i === 0 ? 3 : 0, to: 10 }, byZone: new Array<number>(11).fill(i === 3 ? 0.2 : 0),
-      })), // prettier-ignore
+        ...((rich === "effects" || rich === "all") && i === 0 && {
+          group: "g",
+          limits: { families: ["f"], edges: 0.4, follow: 0.5 },
+          effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.3, local: 0.5, fine: 0.3, softness: 0.4, haze: 0.2 },
+        }),
+      })).filter(({ shape }, i) => rich === "all" || (rich === "effects" ? i === 0 : rich === "pictured" ? i > 4 : !PICTURED.includes(shape.kind))), // prettier-ignore
     },
     finish: {
       grain: { granularity: 12, crystalUm: 8, format: "small", seed: 3 },
-      toning: { toner: "sepia", strength: 0.6, balance: 0.1 },
+      toning: { ...base.finish.toning, toner: "sepia", strength: 0.6, balance: 0.1 },
       edgeBurn: { stops: -0.4, start: 0.4, roundness: 0.5 },
     },
   };
 }
 
+/** Shapes that are drawn with the picture's colours, or of several. */
+const PICTURED: readonly string[] = ["region", "joined"];
+
+/** Items of a list whose own fields are all changed; of later ones only those of their shapes, which are of other kinds. */
+const WHOLE_ITEMS = 2;
+
 /** Every field of a recipe that is one value, with another value for it. */
 function otherValues(): [path: string, value: unknown][] {
   const found: [string, unknown][] = [];
+  const isKnown = new Map<string, number>();
   const visit = (schema: AnySchema, value: unknown, path: string) => {
     const item = itemSchema(schema);
     if (item && Array.isArray(value)) {
@@ -96,13 +120,17 @@ function otherValues(): [path: string, value: unknown][] {
       return;
     }
     const fields = fieldsOf(schema, value);
-    if (!fields) found.push([path, otherValue(schema, value)]);
-    else
+    if (!fields) {
+      const alike = path.replace(/\/(m|a)\d\//, "/*/");
+      const times = isKnown.get(alike) ?? 0;
+      isKnown.set(alike, times + 1);
+      if (times < WHOLE_ITEMS || path.includes("/shape/")) found.push([path, otherValue(schema, value)]);
+    } else
       for (const [name, field] of Object.entries(fields))
         if (!["id", "kind", "version"].includes(name))
           visit(field, (value as Record<string, unknown>)[name], path === "" ? name : `${path}/${name}`);
   };
-  visit(RECIPE_SCHEMA, fullRecipe(), "");
+  visit(RECIPE_SCHEMA, fullRecipe("all"), "");
   return found;
 }
 
@@ -118,6 +146,8 @@ function otherValue({ enum: words, minimum = 0, maximum = 1, type }: Detail, val
     return value + step <= maximum ? value + step : value - step;
   }
   if (value === null) return { centreX: 0, centreY: 0, width: 0.6, height: 0.5 };
+  if (Array.isArray(value) && typeof value[0] === "string") return [];
+  if (Array.isArray(value) && value.length === 0) return ["g"];
   if (Array.isArray(value) && typeof value[0] === "number") return value.map((v: number) => v + 0.3);
   if (Array.isArray(value)) return (value as number[][]).map((point, i) => (i === 1 || value.length === 1 ? [point[0] + 0.01, ...point.slice(1).map((v) => 0.9 * v)] : point)); // prettier-ignore
   return null;
@@ -134,20 +164,26 @@ const render = (engine: Engine, recipe: Recipe) =>
   views(recipe, engine).map((view) => engine.renderRgba(engine.prepare(recipe), view));
 
 describe("a warm engine shows what a fresh one does, to the bit", () => {
-  const base = fullRecipe();
+  const plainBase = fullRecipe();
+  const base = plainBase;
   test("after a change of any field", () => {
     const warm = new Engine(heap, tiles, FACTS);
     render(warm, base);
     const wrong: string[] = [];
     const fields = otherValues();
+    const bases = { effects: fullRecipe("effects"), pictured: fullRecipe("pictured") };
     expect(fields.length).toBeGreaterThan(90);
     for (const [path, value] of fields) {
       // A film is of use only where it is in use.
       const [owner, inFilm] = path.split("/film/");
+      const rich = RICH.find(([, fields]) => fields.test(path))?.[0];
+      // A shape of the picture's colours takes long: what of it is geometry is changed with the other shapes.
+      if (!rich && /light\/moves\/m[56]\/shape/.test(path)) continue;
+      const base = rich ? bases[rich] : plainBase;
       const before = inFilm ? applyChanges(base, [{ op: "set", path: `${owner}/by`, value: "film" }]) : base;
       const changed = applyChanges(before, [{ op: "set", path, value }]);
       expect([path, changed]).not.toEqual([path, before]);
-      if (inFilm) render(warm, before);
+      if (inFilm || rich) render(warm, before);
       const [warmly, freshly] = [render(warm, changed), render(new Engine(spare, tiles, FACTS), changed)];
       if (warmly.some((pixels, i) => Buffer.compare(pixels, freshly[i]) !== 0)) wrong.push(path);
     }

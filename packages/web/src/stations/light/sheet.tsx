@@ -1,13 +1,24 @@
-import { formatStops, isRich, lightMoveSchema, rangeOf, shapeWords, type LightMove, type Recipe } from "@yelm/core";
+import {
+  formatSigned,
+  formatStops,
+  isRich,
+  lightMoveSchema,
+  rangeOf,
+  shapeWords,
+  type LightMove,
+  type Recipe,
+} from "@yelm/core";
 import { useEffect } from "react";
 import { useStore } from "zustand";
 import { goToStation } from "../../bench/go.ts";
 import { Amount } from "../../controls/amount.tsx";
 import { asStops } from "../../controls/formats.ts";
 import { useEdit, useSession } from "../../data/use-session.ts";
+import { nameOf } from "../../instruments/use-histograms.ts";
 import { useAct } from "../../keys/acts.ts";
 import { Keys } from "../../keys/keys.tsx";
 import { benchView, type AmountInHand } from "../../picture/bench-view.ts";
+import { useAnswer } from "../../workers/use-answer.ts";
 import { removeShape, ShapeGroup, ShapeList } from "../../shapes/shape-list.tsx";
 import { ShapeToolRow } from "../../shapes/tool-row.tsx";
 import { LIGHT_ACTS } from "./acts.ts";
@@ -112,6 +123,21 @@ function StopsBar({ stops, active }: { stops: number; active: boolean }) {
       </span>
       <span className="w-9 shrink-0 text-right font-serif text-[15px]">{formatStops(stops)}</span>
     </>
+  );
+}
+
+/** What the move does at most, on average, and to how much of the picture. */
+function Extent({ move }: { move: LightMove }) {
+  const recipe = useEdit((state) => state.recipe);
+  const key = [recipe.ground, recipe.weigh, recipe.shape, recipe.light.groups, move].map(nameOf).join();
+  const { data } = useAnswer("moveExtent", { recipe, moveId: move.id }, { key, restMs: 300 });
+  if (!data) return null;
+  if (data.share === 0) return <p className="text-quiet pt-1">It changes nothing in the frame.</p>;
+  return (
+    <p className="text-quiet pt-1" data-testid="move-extent">
+      at most {formatSigned(data.most, 2)}, {formatSigned(data.mean, 2)} on average, over{" "}
+      {Math.max(1, Math.round(100 * data.share))} % of the picture
+    </p>
   );
 }
 
@@ -241,6 +267,7 @@ function MoveGroup({ move, number }: { move: LightMove; number: number }) {
           Weigh it apart
         </button>
       </div>
+      <Extent move={move} />
       <GroupOfMove move={move} />
       <ZonesOfMove move={move} />
     </ShapeGroup>
