@@ -126,6 +126,11 @@ try {
   await page.waitForTimeout(1500);
   await keep("burn-map");
   await page.keyboard.up("j");
+  await page.keyboard.press("Shift+V");
+  await page.getByRole("group", { name: "Regions that stand ready" }).getByRole("button", { name: "sky" }).hover();
+  await page.waitForSelector('[data-testid="region-border"]');
+  await keep("found-region");
+  await page.keyboard.press("Escape");
   await page.keyboard.press("k");
   await page.keyboard.type("grain");
   await keep("every-act");
@@ -133,6 +138,12 @@ try {
   await open("Carved");
   await page.keyboard.press("6");
   await keep("finish");
+  await page.keyboard.press("l");
+  await page.waitForSelector('[data-testid="sketch"] >> nth=15');
+  await page.waitForSelector("text=Fitting", { state: "detached" });
+  await page.waitForTimeout(4000);
+  await keep("wall");
+  await page.keyboard.press("Escape");
   await open("Made right");
   await page.keyboard.press("2");
   await page.getByRole("button", { name: "Clean", exact: true }).click();

@@ -5,7 +5,7 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
 import { drawChart, referenceCamera, shoot } from "@yelm/camera";
-import { defaultRecipe, REC2020 } from "@yelm/core";
+import { defaultRecipe, REC2020, type Recipe } from "@yelm/core";
 import sharp from "sharp";
 
 const YELM = fileURLToPath(new URL("../../bin/yelm.js", import.meta.url));
@@ -51,6 +51,30 @@ test("info tells size, pattern, levels, neutral, matrices and exposure", async (
 test("recipe prints the default and the schema", async () => {
   expect(JSON.parse((await yelm("recipe", "--default")).out)).toEqual(defaultRecipe());
   expect(JSON.parse((await yelm("recipe", "--schema")).out)).toMatchObject({ $id: "yelm-recipe", type: "object" });
+});
+
+test("light adds a move on a region that stands ready; what there is not is told with what there is", async () => {
+  const listed = await yelm("light", "patches.dng", "--json");
+  const { regions } = JSON.parse(listed.out) as { regions: { name: string; share: number }[] };
+  expect(regions.length).toBeGreaterThan(0);
+  const [{ name }] = regions;
+  const added = await yelm("light", "patches.dng", "--region", name, "--stops", "0.75", "--out", "lit.json");
+  expect([added.code, added.err]).toEqual([0, ""]);
+  const { light } = JSON.parse(await readFile(join(folder, "lit.json"), "utf8")) as Recipe;
+  expect(light.moves.map(({ stops, shape }) => [stops, shape.kind])).toEqual([[0.75, "region"]]);
+  const wrong = await yelm("light", "patches.dng", "--region", "ocean");
+  expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining(name)]);
+  expect((await yelm("light", "patches.dng", "--stops", "9")).code).toBe(2);
+});
+
+test("look lists the looks, lays one on by an amount, and refuses a file that is none", async () => {
+  expect((await yelm("look")).out).toContain("old-print");
+  const { code, out } = await yelm("look", "patches.dng", "--look", "gritty", "--amount", "50", "--out", "looked.json");
+  expect([code, out]).toEqual([0, expect.stringContaining("Gritty at 50 %")]);
+  const looked = JSON.parse(await readFile(join(folder, "looked.json"), "utf8")) as Recipe;
+  expect(looked.finish.grain.granularity).toBe(15);
+  const wrong = await yelm("look", "patches.dng", "--look", "recipe.json");
+  expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining("kind")]);
 });
 
 describe("weigh", () => {

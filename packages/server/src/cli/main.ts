@@ -2,6 +2,7 @@ import { Command, InvalidArgumentError, Option } from "commander";
 import { pino } from "pino";
 import { AppError } from "../errors.ts";
 import type { ImportOptions } from "./import.ts";
+import type { LightOptions } from "./light.ts";
 import type { LookOptions } from "./look.ts";
 import type { RenderOptions } from "./render.ts";
 import type { ShapeOptions } from "./shape.ts";
@@ -75,6 +76,17 @@ program
   .option("--out <file>", "write the recipe with what was changed")
   .option("--json", "as JSON")
   .action(async (file: string, options: ShapeOptions) => (await import("./shape.ts")).shape(file, options));
+
+program
+  .command("light")
+  .description("the regions of a capture that stand ready, where its light comes from; a light move on a region")
+  .argument("<file>")
+  .option("--recipe <file>", "recipe, JSON; - for the default", "-")
+  .option("--region <name>", "add a move on a region: sky, subject, even 1, …")
+  .option("--stops <stops>", "stops of that move, -4 to 4", Number, -0.5)
+  .option("--out <file>", "write the recipe with the move")
+  .option("--json", "as JSON")
+  .action(async (file: string, options: LightOptions) => (await import("./light.ts")).light(file, options));
 
 program
   .command("look")
