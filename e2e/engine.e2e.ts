@@ -5,6 +5,8 @@ import {
   exactLevel,
   factsOf,
   levelCount,
+  newShape,
+  plainMove,
   scaledSize,
   type LinearTiles,
   type Recipe,
@@ -48,8 +50,12 @@ async function printsByFile(): Promise<PrintRecord[]> {
   return FILES.map((file) => prints.find((p) => p.negativeId === negatives.find((n) => n.fileName === file)!.id)!);
 }
 
-/** One move acts on all tones alike, the other one does not. */
-const EVEN = { zones: { from: 0, to: 10 }, byZone: new Array<number>(11).fill(0) };
+/** One move acts on all tones alike, one by zone, one looks at the picture in every way. */
+const EVEN = plainMove();
+const RICH = {
+  limits: { families: [], edges: 0.3, follow: 0.5 },
+  effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.2, local: 0.4, fine: 0.3, softness: 0.3, haze: 0.3 },
+};
 const BY_ZONE = { zones: { from: 2, to: 10 }, byZone: [0, 0, 0, 0.3, 0, -0.2, 0, 0, 0, 0, 0] };
 
 /** Gives a print a recipe that uses every stage. */
@@ -81,6 +87,12 @@ async function makeBusy(id: string, seed: number): Promise<Recipe> {
       list: "light/moves",
       item: { ...move, ...BY_ZONE, id: "b", name: "B", stops: -1, shape: brush },
       after: "e",
+    },
+    {
+      op: "put",
+      list: "light/moves",
+      item: { ...move, ...RICH, id: "r", name: "R", stops: -0.4, shape: newShape("region", 0.5, 0.3) },
+      after: "b",
     },
     value("finish/grain/granularity", 14),
     value("finish/toning/toner", "selenium"),

@@ -26,9 +26,6 @@ export async function rawFile(megapixels) {
   return path;
 }
 
-/** A move acts on all tones alike. */
-const EVEN = { zones: { from: 0, to: 10 }, byZone: new Array(11).fill(0) };
-
 /** Six families of colours, all moved. */
 const FAMILIES = [
   ["brick", 40, 0.16, 0.55, 0.6],
@@ -50,14 +47,14 @@ const FAMILIES = [
 
 /** Families moved, six light moves, local contrast, a film-like curve with points, grain, toning and burned edges. */
 export async function fullRecipe() {
-  const { defaultRecipe } = await import("../../packages/core/dist/index.js");
+  const { defaultRecipe, plainMove } = await import("../../packages/core/dist/index.js");
   const base = defaultRecipe();
   const ellipse = (i) => ({
-    id: `e${i}`, name: `Ellipse ${i}`, on: true, stops: i % 2 ? 0.5 : -0.7, amountPercent: 100, invert: false, ...EVEN,
+    id: `e${i}`, name: `Ellipse ${i}`, on: true, stops: i % 2 ? 0.5 : -0.7, amountPercent: 100, invert: false, ...plainMove(),
     shape: { kind: "ellipse", x: 0.2 + 0.15 * i, y: 0.2 + 0.08 * i, radiusX: 0.2, radiusY: 0.14, angleDegrees: 20 * i, softness: 0.9 },
   }); // prettier-ignore
   const brush = (i) => ({
-    id: `b${i}`, name: `Brush ${i}`, on: true, stops: -0.5, amountPercent: 100, invert: false, ...EVEN,
+    id: `b${i}`, name: `Brush ${i}`, on: true, stops: -0.5, amountPercent: 100, invert: false, ...plainMove(),
     shape: { kind: "brush", strokes: Array.from({ length: 8 }, (_, k) => ({ id: `s${k}`, radius: 0.06, softness: 1, flow: 0.2, erase: false, points: Array.from({ length: 12 }, (_, p) => [0.1 + 0.07 * p, 0.1 * i + 0.05 * k, 1]) })) },
   }); // prettier-ignore
   return {
@@ -71,7 +68,7 @@ export async function fullRecipe() {
     light: { groups: [], contours: [], moves: [ellipse(0), ellipse(1), ellipse(2), ellipse(3), brush(1), brush(3)] },
     finish: {
       grain: { granularity: 12, crystalUm: 6, format: "small", seed: 1 },
-      toning: { toner: "sepia", strength: 0.4, balance: -0.3 },
+      toning: { ...base.finish.toning, toner: "sepia", strength: 0.4, balance: -0.3 },
       edgeBurn: { stops: -0.4, start: 0.5, roundness: 0.6 },
     },
   }; // prettier-ignore
@@ -79,6 +76,7 @@ export async function fullRecipe() {
 
 /** The same print after an hour's work: twenty brush moves of fifteen strokes, one in four of them with a firm edge. */
 export async function paintedRecipe() {
+  const { plainMove } = await import("../../packages/core/dist/index.js");
   const recipe = await fullRecipe();
   let seed = 7;
   const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
@@ -93,7 +91,7 @@ export async function paintedRecipe() {
     return { id: `s${k}`, radius: 0.015 + 0.06 * random(), softness, flow: 0.3, erase: random() < 0.15, points };
   };
   const moves = Array.from({ length: 20 }, (_, m) => ({
-    id: `m${m}`, name: `Brush ${m}`, on: true, stops: m % 2 ? 0.4 : -0.4, amountPercent: 100, invert: false, ...EVEN,
+    id: `m${m}`, name: `Brush ${m}`, on: true, stops: m % 2 ? 0.4 : -0.4, amountPercent: 100, invert: false, ...plainMove(),
     shape: { kind: "brush", strokes: Array.from({ length: 15 }, stroke) },
   })); // prettier-ignore
   return { ...recipe, light: { groups: [], contours: [], moves } };
