@@ -29,6 +29,9 @@ export const USUAL_LOOK_PARTS: readonly string[] = COPIED_PARTS.map(({ id }) => 
   (id) => !NOT_IN_LOOKS.includes(id),
 );
 
+/** Zones by which a look moves a picture's middle at most from where it lies by itself. */
+const MOST_ZONES = 2.5;
+
 /** What a look finds in a picture. */
 export interface LookedAt {
   /** The picture's own colour families. */
@@ -51,19 +54,25 @@ const ALIKE = 0.25;
  * Lays a look on a print: its parts are taken over; families are met by their colour, not by their name; the points by the picture's own
  * light. What it does not take along stays.
  */
-export async function applyLook(look: Look, own: Recipe, picture: LookedAt): Promise<Looked> {
+export async function applyLook(look: Look, print: Recipe, picture: LookedAt): Promise<Looked> {
   const adapted: string[] = [];
-  let recipe = copyParts(look.recipe, own, look.parts);
+  let recipe = copyParts(look.recipe, print, look.parts);
   if (look.parts.includes("conversion")) {
-    const found = own.weigh.families.length > 0 ? own.weigh.families : picture.families;
-    const { families, words } = metFamilies(look.recipe.weigh.families, found, own.weigh.families.length > 0);
+    const found = print.weigh.families.length > 0 ? print.weigh.families : picture.families;
+    const { families, words } = metFamilies(look.recipe.weigh.families, found, print.weigh.families.length > 0);
     recipe = { ...recipe, weigh: { ...recipe.weigh, families } };
     adapted.push(...words);
   }
   if (look.fit && look.parts.includes("points")) {
-    const shape = fitPoints(recipe.shape, await picture.light(recipe), look.fit);
-    if (shape !== recipe.shape) adapted.push("points by this picture’s light");
-    recipe = { ...recipe, shape };
+    const below = await picture.light(recipe);
+    const { middle } = look.fit;
+    // A night is not made a high key: that would show nothing but its noise.
+    const plain = fitPoints(recipe.shape, below, { ...look.fit, middle: null });
+    const own = printZone(toneCurve({ ...plain, midPoint: 0 })(stopsToLight(below(0.5))));
+    const wanted = middle === null ? null : Math.min(own + MOST_ZONES, Math.max(own - MOST_ZONES, middle));
+    recipe = { ...recipe, shape: fitPoints(recipe.shape, below, { ...look.fit, middle: wanted }) };
+    adapted.push("points by this picture’s light");
+    if (wanted !== middle) adapted.push("its middle kept nearer to the picture’s own");
   }
   return { recipe, adapted };
 }
