@@ -16,6 +16,12 @@ const SPACE = {
   scatter: { glow: 0.3, reach: 0.015, softness: 0.2 },
   sharpening: { amount: 0.8, radius: 0.6, sparing: 0.5 },
 };
+/** A move that looks at the picture in every way, on a region. */
+const RICH = {
+  id: "rich", name: "Rich", on: true, stops: -0.4, amountPercent: 100, invert: false,
+  limits: { families: ["sky"], edges: 0.3, follow: 0.5 },
+  effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.2, local: 0.4, fine: 0.3, softness: 0.3, haze: 0.3 },
+}; // prettier-ignore
 /** A view of about a megapixel of 24, as on the bench. */
 const SCALE = 1207 / 6000;
 
@@ -34,29 +40,43 @@ export async function measureStages() {
     shape: { ...full.shape, ...SPACE },
     ground: { ...core.defaultRecipe().ground, angleDegrees: 1.2, calm: 0.3 },
   };
-  const perPixel = new Map();
-  const whole = [];
-  for (let round = 0; round < ROUNDS; round++) {
-    const engine = new core.Engine(heap, source, core.factsOf(info));
-    const sums = new Map();
-    engine.watch({
-      now: () => performance.now(),
-      tile(stage, pixels, ms) {
-        const sum = sums.get(stage) ?? { pixels: 0, ms: 0 };
-        sums.set(stage, { pixels: sum.pixels + pixels, ms: sum.ms + ms });
-      },
-    });
-    const print = engine.prepare(recipe);
-    const view = { x: 0, y: 0, ...core.scaledSize(print.frame, SCALE), scale: SCALE, level: 2 };
-    engine.renderRgba(print, view);
-    // All is kept now: what is left is done for every picture.
-    const started = performance.now();
-    engine.renderRgba(print, view);
-    whole.push(((performance.now() - started) * 1e6) / (view.width * view.height));
-    for (const [stage, { pixels, ms }] of sums)
-      perPixel.set(stage, [...(perPixel.get(stage) ?? []), (ms * 1e6) / pixels]);
+  const measure = (measured) => {
+    const perPixel = new Map();
+    const whole = [];
+    for (let round = 0; round < ROUNDS; round++) {
+      const engine = new core.Engine(heap, source, core.factsOf(info));
+      const sums = new Map();
+      engine.watch({
+        now: () => performance.now(),
+        tile(stage, pixels, ms) {
+          const sum = sums.get(stage) ?? { pixels: 0, ms: 0 };
+          sums.set(stage, { pixels: sum.pixels + pixels, ms: sum.ms + ms });
+        },
+      });
+      const print = engine.prepare(measured);
+      const view = { x: 0, y: 0, ...core.scaledSize(print.frame, SCALE), scale: SCALE, level: 2 };
+      engine.renderRgba(print, view);
+      // All is kept now: what is left is done for every picture.
+      const started = performance.now();
+      engine.renderRgba(print, view);
+      whole.push(((performance.now() - started) * 1e6) / (view.width * view.height));
+      for (const [stage, { pixels, ms }] of sums)
+        perPixel.set(stage, [...(perPixel.get(stage) ?? []), (ms * 1e6) / pixels]);
+    }
+    return { perPixel, whole };
+  };
+  const { perPixel, whole } = measure(recipe);
+  const rich = { ...core.plainMove(), ...RICH, shape: core.newShape("region", 0.5, 0.3) };
+  const moves = [...recipe.light.moves, rich];
+  for (const [stage, values] of measure({ ...recipe, light: { ...recipe.light, moves } }).perPixel) {
+    if (!perPixel.has(stage)) perPixel.set(stage, values);
+    else if (stage === "light") perPixel.set("light, with one move of every effect and limit", values);
   }
   const stated = new Map(core.PIPELINE.map(({ name, costNs }) => [name, costNs]));
-  const stages = [...perPixel].map(([name, values]) => ({ name, stated: stated.get(name), ns: median(values) }));
+  const stages = [...perPixel].map(([name, values]) => ({
+    name,
+    stated: stated.get(name.split(",")[0]),
+    ns: median(values),
+  }));
   return { stages, viewNs: median(whole) };
 }
