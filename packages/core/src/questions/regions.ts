@@ -30,6 +30,8 @@ interface Patched {
   readonly refine: RefineCells;
 }
 
+/** Pixels to a cell, across and down, whose mean it is: so that it hardly matters how the picture was scaled. */
+const FINER = 3;
 /** Light that nearly all of a picture lies below is brought to this, of white. */
 const LEVEL = 0.55;
 const LEVELLED = 0.95;
@@ -43,7 +45,7 @@ async function patched({ engine, size, fetch }: PictureReader, { recipe }: About
   if (found?.lens === lens) return found;
   const plain = defaultRecipe();
   const print = engine.prepare({ ...plain, ground: { ...plain.ground, lens: recipe.ground.lens } });
-  const view = wholeView(print.frame, size, REGION_EDGE);
+  const view = wholeView(print.frame, size, FINER * REGION_EDGE);
   await fetch(engine.tilesForColour(print, view));
   const planes = engine.renderWorking(print, view);
   const cell = REGION_EDGE / Math.max(size.width, size.height);
@@ -56,12 +58,15 @@ async function patched({ engine, size, fetch }: PictureReader, { recipe }: About
   // Cells lie on the flat picture; where the frame does not reach, its edge goes on.
   const fromFlat = invertAffine(print.frame.toFlat);
   for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const [u, v] = applyAffine(fromFlat, (x + 0.5) / cell, (y + 0.5) / cell);
-      const i = Math.min(view.width - 1, Math.max(0, Math.floor(u * view.scale)));
-      const j = Math.min(view.height - 1, Math.max(0, Math.floor(v * view.scale)));
-      picture.planes.forEach((plane, c) => (plane[y * width + x] = planes[c][j * view.width + i]));
-    }
+    for (let x = 0; x < width; x++)
+      for (let k = 0; k < FINER * FINER; k++) {
+        const [sx, sy] = [(k % FINER) + 0.5, Math.floor(k / FINER) + 0.5];
+        const [u, v] = applyAffine(fromFlat, (x + sx / FINER) / cell, (y + sy / FINER) / cell);
+        const i = Math.min(view.width - 1, Math.max(0, Math.floor(u * view.scale)));
+        const j = Math.min(view.height - 1, Math.max(0, Math.floor(v * view.scale)));
+        const at = y * width + x;
+        picture.planes.forEach((plane, c) => (plane[at] += planes[c][j * view.width + i] / FINER ** 2));
+      }
   levelLight(picture);
   const made = { lens, patches: superpixels(picture), refine: cellRefiner(picture) };
   known.set(engine, made);
