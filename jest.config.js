@@ -2,7 +2,7 @@
 export default {
   testMatch: ["<rootDir>/packages/*/src/**/__tests__/**/*.test.ts"],
   testEnvironment: "node",
-  testTimeout: 60_000,
+  testTimeout: 120_000,
   // One less than there are cores, which is what is usual, leaves half of a small machine idle.
   maxWorkers: 2,
   testEnvironmentOptions: { customExportConditions: ["source", "node", "node-addons"] },
