@@ -1,3 +1,4 @@
+import { boxMeans } from "../maths/box-means.ts";
 import type { Size } from "../maths/rect.ts";
 import { luminanceToLightness } from "../colour/lab.ts";
 
@@ -98,26 +99,6 @@ function peaks(values: Float32Array, width: number, height: number, room: number
 function blurred(values: Float32Array, width: number, height: number, sigma: number): Float32Array {
   const radius = Math.max(1, Math.round((Math.sqrt(4 * sigma * sigma + 1) - 1) / 2));
   let out = values;
-  for (let pass = 0; pass < 3; pass++) out = boxed(out, width, height, radius);
-  return out;
-}
-
-function boxed(values: Float32Array, width: number, height: number, radius: number): Float32Array {
-  const share = 1 / (2 * radius + 1);
-  const line = (from: Float32Array, to: Float32Array, start: number, step: number, length: number) => {
-    const last = start + (length - 1) * step;
-    let sum = (radius + 1) * from[start];
-    for (let i = 1; i <= radius; i++) sum += from[i < length ? start + i * step : last];
-    for (let i = 0; i < length; i++) {
-      to[start + i * step] = sum * share;
-      const come = i + radius + 1 < length ? start + (i + radius + 1) * step : last;
-      const go = i - radius > 0 ? start + (i - radius) * step : start;
-      sum += from[come] - from[go];
-    }
-  };
-  const rows = new Float32Array(values.length);
-  const out = new Float32Array(values.length);
-  for (let y = 0; y < height; y++) line(values, rows, y * width, 1, width);
-  for (let x = 0; x < width; x++) line(rows, out, x, width, height);
+  for (let pass = 0; pass < 3; pass++) out = boxMeans(out, width, height, radius);
   return out;
 }

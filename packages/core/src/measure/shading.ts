@@ -1,4 +1,5 @@
 import { lightToStops } from "../colour/stops.ts";
+import { boxMeans } from "../maths/box-means.ts";
 import type { Size } from "../maths/rect.ts";
 
 /** Where light comes from, as the shading says. */
@@ -34,7 +35,7 @@ const STEEPEST = 14;
 export function planesOf(light: Float32Array, { width, height }: Size): Float32Array {
   let values = Float32Array.from(light, (v) => lightToStops(Math.max(LEAST_LIGHT, v)));
   const radius = Math.max(1, Math.round(PLANE * Math.max(width, height)));
-  for (let pass = 0; pass < PASSES; pass++) values = boxed(values, width, height, radius);
+  for (let pass = 0; pass < PASSES; pass++) values = boxMeans(values, width, height, radius);
   return values;
 }
 
@@ -123,31 +124,4 @@ function ellipseOf(pixels: readonly number[], width: number, edge: number, stops
     angleDegrees: (Math.atan2(2 * xy, xx - yy) * 90) / Math.PI,
     stops,
   };
-}
-
-function boxed(values: Float32Array, width: number, height: number, radius: number): Float32Array<ArrayBuffer> {
-  const share = 1 / (2 * radius + 1);
-  const inside = (i: number, length: number) => Math.min(length - 1, Math.max(0, i));
-  const rows = new Float32Array(values.length);
-  for (let y = 0; y < height; y++) {
-    const at = y * width;
-    let sum = 0;
-    for (let i = -radius; i <= radius; i++) sum += values[at + inside(i, width)];
-    for (let x = 0; x < width; x++) {
-      rows[at + x] = sum * share;
-      sum += values[at + inside(x + radius + 1, width)] - values[at + inside(x - radius, width)];
-    }
-  }
-  const out = new Float32Array(values.length);
-  const sums = new Float64Array(width);
-  for (let i = -radius; i <= radius; i++)
-    for (let x = 0; x < width; x++) sums[x] += rows[inside(i, height) * width + x];
-  for (let y = 0; y < height; y++) {
-    const [come, go] = [inside(y + radius + 1, height) * width, inside(y - radius, height) * width];
-    for (let x = 0; x < width; x++) {
-      out[y * width + x] = sums[x] * share;
-      sums[x] += rows[come + x] - rows[go + x];
-    }
-  }
-  return out;
 }

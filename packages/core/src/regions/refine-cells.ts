@@ -1,3 +1,5 @@
+import { boxMeans } from "../maths/box-means.ts";
+import { solveSymmetric3 } from "../maths/solve-symmetric3.ts";
 import type { PlanarPicture } from "./superpixels.ts";
 
 /** Half window in which inside and outside are told apart by colour, cells, and rounds. */
@@ -27,7 +29,7 @@ export type RefineCells = (inside: Uint8Array, unsure?: Uint8Array) => Uint8Arra
 export function cellRefiner({ width, height, planes }: PlanarPicture): RefineCells {
   const n = width * height;
   const [r, g, b] = planes;
-  const mean = (plane: Float32Array) => boxMean(plane, width, height);
+  const mean = (plane: Float32Array) => boxMeans(plane, width, height, WINDOW);
   const product = (p: Float32Array, q: Float32Array) => {
     const out = new Float32Array(n);
     for (let i = 0; i < n; i++) out[i] = p[i] * q[i];
@@ -70,7 +72,7 @@ export function cellRefiner({ width, height, planes }: PlanarPicture): RefineCel
         const w = 1 / weight[i];
         const [mr, mg, mb] = [wr[i] * w, wg[i] * w, wb[i] * w];
         const ridge = (EVEN * ((mr + mg + mb) / 3)) ** 2 + 1e-10;
-        const line = solved(
+        const line = solveSymmetric3(
           [rr[i] * w - mr * mr + ridge, rg[i] * w - mr * mg, rb[i] * w - mr * mb],
           [gg[i] * w - mg * mg + ridge, gb[i] * w - mg * mb, bb[i] * w - mb * mb + ridge],
           [rm[i] * w - mr * share, gm[i] * w - mg * share, bm[i] * w - mb * share],
@@ -82,24 +84,6 @@ export function cellRefiner({ width, height, planes }: PlanarPicture): RefineCel
     }
     return cells;
   };
-}
-
-type Three = readonly [number, number, number];
-
-/** Three unknowns of a symmetric system, its rows from the diagonal on. */
-function solved([a11, a12, a13]: Three, [a22, a23, a33]: Three, [b1, b2, b3]: Three): Three {
-  const c11 = a22 * a33 - a23 * a23;
-  const c12 = a13 * a23 - a12 * a33;
-  const c13 = a12 * a23 - a13 * a22;
-  const c22 = a11 * a33 - a13 * a13;
-  const c23 = a12 * a13 - a11 * a23;
-  const c33 = a11 * a22 - a12 * a12;
-  const inverse = 1 / (a11 * c11 + a12 * c12 + a13 * c13);
-  return [
-    (c11 * b1 + c12 * b2 + c13 * b3) * inverse,
-    (c12 * b1 + c22 * b2 + c23 * b3) * inverse,
-    (c13 * b1 + c23 * b2 + c33 * b3) * inverse,
-  ];
 }
 
 /** Cells that have hardly a neighbour of their own go with the others. */
@@ -125,32 +109,4 @@ function purity(plane: Float32Array, width: number, height: number): Float32Arra
     const step = (across * across + down * down) / (4 * (v * v + 1e-6));
     return 1 / (1 + step / FLAT ** 2) + 0.01;
   });
-}
-
-/** Means over squares, cut off at the picture's edges. */
-function boxMean(values: Float32Array, width: number, height: number): Float32Array {
-  const rows = new Float32Array(values.length);
-  const out = new Float32Array(values.length);
-  const share = 1 / (2 * WINDOW + 1);
-  for (let y = 0; y < height; y++) {
-    const at = y * width;
-    let sum = 0;
-    for (let x = 0; x < Math.min(WINDOW, width); x++) sum += values[at + x];
-    for (let x = 0; x < width; x++) {
-      if (x + WINDOW < width) sum += values[at + x + WINDOW];
-      if (x - WINDOW - 1 >= 0) sum -= values[at + x - WINDOW - 1];
-      rows[at + x] = Math.max(0, sum) * share;
-    }
-  }
-  const sums = new Float64Array(width);
-  const add = (y: number, sign: number) => {
-    for (let x = 0; x < width; x++) sums[x] += sign * rows[y * width + x];
-  };
-  for (let y = 0; y < Math.min(WINDOW, height); y++) add(y, 1);
-  for (let y = 0; y < height; y++) {
-    if (y + WINDOW < height) add(y + WINDOW, 1);
-    if (y - WINDOW - 1 >= 0) add(y - WINDOW - 1, -1);
-    for (let x = 0; x < width; x++) out[y * width + x] = Math.max(0, sums[x]) * share;
-  }
-  return out;
 }

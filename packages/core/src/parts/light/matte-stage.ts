@@ -1,6 +1,7 @@
 import type { Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import type { Rect } from "../../maths/rect.ts";
+import { solveSymmetric3 } from "../../maths/solve-symmetric3.ts";
 import { drawMask } from "../../shapes/shapes.ts";
 import { maskGrid, prepareShape, type FramedPrint, type MatteOrder } from "../../shapes/prepared.ts";
 import { regionWithin, type RegionShape } from "../../shapes/region.ts";
@@ -164,23 +165,11 @@ function edgeLine(
   for (let i = 0; i < width * height; i++) {
     const mean = (mr[i] + mg[i] + mb[i]) / 3;
     const ridge = (EVEN * mean) ** 2 + 1e-12;
-    const a11 = rr[i] - mr[i] * mr[i] + ridge;
-    const a12 = rg[i] - mr[i] * mg[i];
-    const a13 = rb[i] - mr[i] * mb[i];
-    const a22 = gg[i] - mg[i] * mg[i] + ridge;
-    const a23 = gb[i] - mg[i] * mb[i];
-    const a33 = bb[i] - mb[i] * mb[i] + ridge;
-    const [b1, b2, b3] = [rm[i] - mr[i] * m[i], gm[i] - mg[i] * m[i], bm[i] - mb[i] * m[i]];
-    const c11 = a22 * a33 - a23 * a23;
-    const c12 = a13 * a23 - a12 * a33;
-    const c13 = a12 * a23 - a13 * a22;
-    const c22 = a11 * a33 - a13 * a13;
-    const c23 = a12 * a13 - a11 * a23;
-    const c33 = a11 * a22 - a12 * a12;
-    const inverse = 1 / (a11 * c11 + a12 * c12 + a13 * c13);
-    const x = (c11 * b1 + c12 * b2 + c13 * b3) * inverse;
-    const y = (c12 * b1 + c22 * b2 + c23 * b3) * inverse;
-    const z = (c13 * b1 + c23 * b2 + c33 * b3) * inverse;
+    const [x, y, z] = solveSymmetric3(
+      [rr[i] - mr[i] * mr[i] + ridge, rg[i] - mr[i] * mg[i], rb[i] - mr[i] * mb[i]],
+      [gg[i] - mg[i] * mg[i] + ridge, gb[i] - mg[i] * mb[i], bb[i] - mb[i] * mb[i] + ridge],
+      [rm[i] - mr[i] * m[i], gm[i] - mg[i] * m[i], bm[i] - mb[i] * m[i]],
+    );
     [rm[i], gm[i], bm[i]] = [x, y, z];
     rr[i] = m[i] - x * mr[i] - y * mg[i] - z * mb[i];
   }

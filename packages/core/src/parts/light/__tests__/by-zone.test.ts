@@ -9,7 +9,8 @@ import { tilesOf } from "../../../render/__tests__/scene-tiles.ts";
 import { Engine } from "../../../render/engine.ts";
 import { outline } from "../../../shapes/outline.ts";
 import { toneCurve } from "../../shape/tone-curve.ts";
-import { plainMove, type LightMove } from "../schema.ts";
+import type { LightMove } from "../schema.ts";
+import { move } from "./a-move.ts";
 import { stopsOnZone } from "../tone-table.ts";
 
 const SIZE = { width: 900, height: 300 };
@@ -19,17 +20,6 @@ beforeAll(async () => {
   heap = await openHeap(96);
 });
 
-const move = (change: Partial<LightMove>): LightMove => ({
-  id: "m",
-  name: "m",
-  on: true,
-  stops: 1,
-  amountPercent: 100,
-  invert: false,
-  ...plainMove(),
-  shape: { kind: "whole" },
-  ...change,
-});
 const recipeWith = (moves: LightMove[]): Recipe => ({ ...defaultRecipe(), light: { groups: [], contours: [], moves } });
 
 describe("moves by zone", () => {

@@ -9,6 +9,7 @@ import { Engine } from "../../../render/engine.ts";
 import { regionOf } from "../../../shapes/region.ts";
 import type { MaskShape } from "../../../shapes/shapes.ts";
 import { plainMove, type LightMove } from "../schema.ts";
+import { move } from "./a-move.ts";
 
 const SIZE = { width: 960, height: 640 };
 let heap: KernelHeap;
@@ -16,17 +17,6 @@ beforeAll(async () => {
   heap = await openHeap(160);
 });
 
-const move = (change: Partial<LightMove>): LightMove => ({
-  id: "m",
-  name: "m",
-  on: true,
-  stops: 1,
-  amountPercent: 100,
-  invert: false,
-  ...plainMove(),
-  shape: { kind: "whole" },
-  ...change,
-});
 const effects = (change: Partial<LightMove["effects"]>) => ({ ...plainMove().effects, ...change });
 const limits = (change: Partial<LightMove["limits"]>) => ({ ...plainMove().limits, ...change });
 const recipeWith = (moves: LightMove[], change: Partial<Recipe> = {}): Recipe => ({
