@@ -8,8 +8,8 @@ import { changeMove } from "./edits.ts";
 type Field = Exclude<keyof LightEffects, "gradeZone">;
 const FIELDS: readonly (readonly [Field, string])[] = [
   ["grade", "Grade"],
-  ["open", "Open its shadows"],
-  ["hold", "Hold its highlights"],
+  ["open", "Open darks"],
+  ["hold", "Hold lights"],
   ["local", "Local contrast"],
   ["fine", "Its fine detail"],
   ["softness", "Soften"],
