@@ -67,9 +67,10 @@ export async function fullRecipe() {
     },
     light: { groups: [], contours: [], moves: [ellipse(0), ellipse(1), ellipse(2), ellipse(3), brush(1), brush(3)] },
     finish: {
+      ...base.finish,
       grain: { granularity: 12, crystalUm: 6, format: "small", seed: 1 },
       toning: { ...base.finish.toning, toner: "sepia", strength: 0.4, balance: -0.3 },
-      edgeBurn: { stops: -0.4, start: 0.5, roundness: 0.6 },
+      edgeBurn: { ...base.finish.edgeBurn, stops: -0.4, start: 0.5, roundness: 0.6 },
     },
   }; // prettier-ignore
 }

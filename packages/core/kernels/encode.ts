@@ -1,3 +1,4 @@
+import { grainOctaves } from "./grain";
 import { log2x4, lookUpx4 } from "./math";
 
 /** Adding this puts a whole number below 2^23 into the low bits. */
@@ -18,19 +19,17 @@ const DITHER_Y: i32 = <i32>0x91e10da5;
 /**
  * Grain, tone and dither in one pass: reflectance → dithered 8-bit RGBA rows of a picture whose corner is (x0, y0). Three short
  * loops over each row, which stays in the nearest cache; one long chain of dependent steps would be slower.
- * @param noise - 0: none; `sigma` as in `grainx4`.
+ * @param noise - 0: none; `model` as in `grainOctaves`.
  * @param table - a code table: density in octaves, 16 of them with 64 nodes each; a node is four pairs (here, next) of i16, codes
  *   of red, green, blue and opaque times 128.
  * @param rows - room for three rows of width rounded up to 4.
  */
 export function encodeRgba8(
-  src: usize, stride: i32, noise: usize, noiseStride: i32, sigma: f32, out: usize, outStride: i32, width: i32, height: i32,
+  src: usize, stride: i32, noise: usize, noiseStride: i32, model: usize, out: usize, outStride: i32, width: i32, height: i32,
   x0: i32, y0: i32, table: usize, rows: usize,
 ): void {
   const bytes = <usize>((width + 3) & ~3) << 2;
   const places = rows, shares = rows + bytes, dithers = rows + 2 * bytes;
-  // −log10 → octaves, under the root: sigma · log2 10 · √(log10 2).
-  const spread = f32x4.splat(sigma * 1.8226147), lift = f32x4.splat(sigma * sigma * 1.1512925);
   for (let y = 0; y < height; y++) {
     const from = src + (<usize>(y * stride) << 2), grains = noise + (<usize>(y * noiseStride) << 2);
     const to = out + (<usize>(y * outStride) << 2);
@@ -45,10 +44,7 @@ export function encodeRgba8(
     }
     for (let i: usize = 0; i < bytes; i += 16) {
       let density = f32x4.pmax(f32x4.splat(0), f32x4.neg(v128.load(shares + i)));
-      if (noise) {
-        const change = f32x4.mul(f32x4.mul(spread, f32x4.sqrt(density)), v128.load(grains + i));
-        density = f32x4.add(density, f32x4.add(change, f32x4.mul(lift, density)));
-      }
+      if (noise) density = f32x4.add(density, grainOctaves(density, v128.load(grains + i), model));
       // 64 nodes an octave, 256 steps between nodes.
       const inside = f32x4.pmin(f32x4.splat(262143), f32x4.pmax(f32x4.splat(0), f32x4.mul(density, f32x4.splat(16384))));
       const q = v128.and(f32x4.add(inside, f32x4.splat(TO_BITS)), i32x4.splat(0x7fffff));

@@ -32,25 +32,49 @@ export function whiteNoise(out: usize, width: i32, height: i32, x0: i32, y0: i32
   }
 }
 
+/** −ln of light beyond which grain stays as it is there. */
+const DEEPEST: f32 = 6;
+
 /**
- * R · 10^(-sigma · sqrt(D) · noise), D = -log10 R: density grain that grows with the root of density (Nutting 1913), divided
- * by the mean of that factor for normal noise, 10^(ln10 · sigma² · D / 2): the print reflects as much with grain as without.
+ * What grain adds to a depth in octaves (−log2 of light). Light becomes light · e^y with y = m − k·m² + c: m is the noise with the
+ * variance V = a·x·(1 + b·x)/(1 + c·x) at the depth x = −ln light; k gives the skewness of grains, (1/x + t)/6, no more than
+ * makes the variance a tenth larger; c keeps the mean of light.
+ * @param model - a, b, c, t as f32.
  */
 // @ts-ignore: decorator
 @inline
-export function grainx4(r: v128, noise: v128, sigma: f32): v128 {
-  const log = log2x4(f32x4.pmax(f32x4.splat(1e-6), r));
-  const density = f32x4.pmax(f32x4.splat(0), f32x4.mul(log, f32x4.splat(-0.30103)));
-  const change = f32x4.mul(f32x4.mul(f32x4.splat(sigma * 3.3219281), f32x4.sqrt(density)), noise);
-  // log2 of 10 times ln 10 over 2.
-  const mean = f32x4.mul(f32x4.splat(sigma * sigma * 3.8245096), density);
-  return f32x4.mul(r, exp2x4(f32x4.neg(f32x4.add(change, mean))));
+export function grainOctaves(octaves: v128, noise: v128, model: usize): v128 {
+  const one = f32x4.splat(1);
+  const x = f32x4.pmin(f32x4.splat(DEEPEST), f32x4.mul(octaves, f32x4.splat(0.69314718)));
+  const rise = f32x4.add(one, f32x4.mul(v128.load32_splat(model, 4), x));
+  const fall = f32x4.add(one, f32x4.mul(v128.load32_splat(model, 8), x));
+  const a = f32x4.mul(v128.load32_splat(model), x);
+  const variance = f32x4.add(f32x4.div(f32x4.mul(a, rise), fall), f32x4.splat(1e-20));
+  const root = f32x4.sqrt(variance);
+  const m = f32x4.mul(root, noise);
+  const lean = f32x4.mul(
+    f32x4.add(f32x4.div(one, f32x4.pmax(f32x4.splat(1e-4), x)), v128.load32_splat(model, 12)),
+    f32x4.splat(0.16666667),
+  );
+  const k = f32x4.pmin(lean, f32x4.div(f32x4.splat(0.2236), root));
+  const u = f32x4.mul(f32x4.add(k, k), variance);
+  // ½·ln(1 + u) as a fraction, then V / 2(1 + u).
+  const half = f32x4.div(
+    f32x4.mul(u, f32x4.add(f32x4.splat(6), u)),
+    f32x4.add(f32x4.splat(12), f32x4.mul(f32x4.splat(8), u)),
+  );
+  const mean = f32x4.sub(half, f32x4.div(f32x4.mul(variance, f32x4.splat(0.5)), f32x4.add(one, u)));
+  const y = f32x4.add(f32x4.sub(m, f32x4.mul(k, f32x4.mul(m, m))), mean);
+  return f32x4.mul(y, f32x4.splat(-1.4426950));
 }
 
-/** Grain on n values in place. */
-export function addGrain(reflectance: usize, noise: usize, n: i32, sigma: f32): void {
+/** Grain on n values in place; `model` as in {@link grainOctaves}. */
+export function addGrain(reflectance: usize, noise: usize, n: i32, model: usize): void {
   for (let i = 0; i < n; i += 4) {
     const at = <usize>i << 2;
-    v128.store(reflectance + at, grainx4(v128.load(reflectance + at), v128.load(noise + at), sigma));
+    const light = v128.load(reflectance + at);
+    const octaves = f32x4.pmax(f32x4.splat(0), f32x4.neg(log2x4(f32x4.pmax(f32x4.splat(1e-6), light))));
+    const change = grainOctaves(octaves, v128.load(noise + at), model);
+    v128.store(reflectance + at, f32x4.mul(light, exp2x4(f32x4.neg(change))));
   }
 }

@@ -10,7 +10,7 @@ export { stretchPlane } from "./stretch";
 export { whiteNoise, addGrain } from "./grain";
 export { convolveRows, convolveColumns, leastOfThree, erode } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
-export { drawEllipse, drawRamp, addEdgeBurn, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addByTone, addStretched, buildUpStretched, mixByMask } from "./mask";
+export { drawEllipse, drawRamp, addEdgeBurn, mixEdge8, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addByTone, addStretched, buildUpStretched, mixByMask } from "./mask";
 export { encodeRgba8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";

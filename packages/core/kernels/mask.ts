@@ -43,22 +43,70 @@ export function drawRamp(out: usize, width: i32, height: i32, ax: f64, bx: f64, 
 /** Edge burn: adds `gain` × (how far past `start` towards the corner), along the longer of the two half axes. */
 export function addEdgeBurn(
   out: usize, stride: i32, width: i32, height: i32, x0: f64, y0: f64, stepX: f64, stepY: f64, start: f32, roundness: f32, gain: f32,
+  centreX: f64, centreY: f64,
 ): void {
-  const steps = f32x4(0, 1, 2, 3);
+  for (let y = 0; y < height; y++) {
+    const v = f32x4.splat(<f32>Math.abs(fromCentre(y0 + stepY * y, centreY)));
+    for (let x = 0; x < width; x += 4) {
+      const at = out + (<usize>(y * stride + x) << 2);
+      const u = centreX == 0
+        ? f32x4.abs(f32x4.add(f32x4.splat(<f32>(x0 + stepX * x)), f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(<f32>stepX))))
+        : f32x4.abs(f32x4(
+          <f32>fromCentre(x0 + stepX * x, centreX), <f32>fromCentre(x0 + stepX * (x + 1), centreX),
+          <f32>fromCentre(x0 + stepX * (x + 2), centreX), <f32>fromCentre(x0 + stepX * (x + 3), centreX),
+        ));
+      v128.store(at, f32x4.add(v128.load(at), f32x4.mul(f32x4.splat(gain), edgeShare(u, v, start, roundness))));
+    }
+  }
+}
+
+/** A place between −1 and 1 from a centre that is elsewhere: the edges stay at −1 and 1. */
+// @ts-ignore: decorator
+@inline
+function fromCentre(at: f64, centre: f64): f64 {
+  return (at - centre) / (at > centre ? 1 - centre : 1 + centre);
+}
+
+/** How far places (u, v), 0 at the centre and 1 at the edges, count as edge: 0 up to `start`, 1 in the corner. */
+// @ts-ignore: decorator
+@inline
+function edgeShare(u: v128, v: v128, start: f32, roundness: f32): v128 {
+  const round = f32x4.mul(f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v))), f32x4.splat(0.70710678));
+  const square = f32x4.max(u, v);
+  const d = f32x4.add(square, f32x4.mul(f32x4.splat(roundness), f32x4.sub(round, square)));
+  let t = f32x4.div(f32x4.sub(d, f32x4.splat(start)), f32x4.splat(max<f32>(1 - start, 1e-4)));
+  t = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), t));
+  return f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.mul(f32x4.splat(2), t)));
+}
+
+/** Mixes `edge` into `out`, both 8-bit RGBA, by how far each place counts as edge; places as in {@link addEdgeBurn}. */
+export function mixEdge8(
+  out: usize, edge: usize, stride: i32, width: i32, height: i32, x0: f64, y0: f64, stepX: f64, stepY: f64, start: f32, roundness: f32,
+): void {
   for (let y = 0; y < height; y++) {
     const v = f32x4.splat(<f32>Math.abs(y0 + stepY * y));
     for (let x = 0; x < width; x += 4) {
-      const at = out + (<usize>(y * stride + x) << 2);
-      const u = f32x4.abs(f32x4.add(f32x4.splat(<f32>(x0 + stepX * x)), f32x4.mul(steps, f32x4.splat(<f32>stepX))));
-      const round = f32x4.mul(f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v))), f32x4.splat(0.70710678));
-      const square = f32x4.max(u, v);
-      const d = f32x4.add(square, f32x4.mul(f32x4.splat(roundness), f32x4.sub(round, square)));
-      let t = f32x4.div(f32x4.sub(d, f32x4.splat(start)), f32x4.splat(max<f32>(1 - start, 1e-4)));
-      t = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), t));
-      const ease = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.mul(f32x4.splat(2), t)));
-      v128.store(at, f32x4.add(v128.load(at), f32x4.mul(f32x4.splat(gain), ease)));
+      const u = f32x4.abs(f32x4.add(f32x4.splat(<f32>(x0 + stepX * x)), f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(<f32>stepX))));
+      const share = i32x4.trunc_sat_f32x4_s(f32x4.mul(edgeShare(u, v, start, roundness), f32x4.splat(256)));
+      const at = <usize>(y * stride + x) << 2;
+      const a = v128.load(out + at), b = v128.load(edge + at);
+      // Each pixel's share four times over, for its four bytes.
+      const low = i8x16.shuffle(share, share, 0, 1, 0, 1, 0, 1, 0, 1, 4, 5, 4, 5, 4, 5, 4, 5);
+      const high = i8x16.shuffle(share, share, 8, 9, 8, 9, 8, 9, 8, 9, 12, 13, 12, 13, 12, 13, 12, 13);
+      v128.store(out + at, i8x16.narrow_i16x8_u(
+        mixed8(i16x8.extend_low_i8x16_u(a), i16x8.extend_low_i8x16_u(b), low),
+        mixed8(i16x8.extend_high_i8x16_u(a), i16x8.extend_high_i8x16_u(b), high),
+      ));
     }
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function mixed8(a: v128, b: v128, share: v128): v128 {
+  // a·(256 − share) + b·share stays below 2^16, unsigned.
+  const sum = i16x8.add(i16x8.mul(a, i16x8.sub(i16x8.splat(256), share)), i16x8.mul(b, share));
+  return i16x8.shr_u(i16x8.add(sum, i16x8.splat(128)), 8);
 }
 
 /**

@@ -4,6 +4,7 @@ import { fileURLToPath } from "node:url";
 import express, { type Express } from "express";
 import helmet from "helmet";
 import { AppError } from "./errors.ts";
+import { captionRoutes } from "./routes/captions.ts";
 import { cardRoutes } from "./routes/card.ts";
 import { eventRoutes } from "./routes/events.ts";
 import { exportRoutes } from "./routes/exports.ts";
@@ -67,6 +68,7 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   api.use("/prints", printRoutes(context));
   api.use("/exports", exportRoutes(exports));
   api.use("/imports", importRoutes(imports));
+  api.use("/captions", captionRoutes());
   api.use("/card", cardRoutes(card));
   api.use("/events", eventRoutes(context.broadcast));
   api.use("/looks", lookRoutes(context));

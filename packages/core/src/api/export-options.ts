@@ -14,6 +14,8 @@ export const exportOptionsSchema = Type.Object(
     jpegQuality: Type.Integer({ minimum: 40, maximum: 100, default: 97 }),
     namePattern: Type.String({ minLength: 1, maxLength: 120, default: "{negative}-{print}" }),
     metadata: Type.Boolean({ default: true }),
+    /** Whether border, mat and caption go into the file, where the print has any. */
+    mount: Type.Boolean({ default: true }),
   },
   { additionalProperties: false },
 );

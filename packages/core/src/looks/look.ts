@@ -22,7 +22,7 @@ export interface Look {
 
 /** Parts that belong to one capture, or to one picture, and no look takes along unless it is asked to. */
 export const NOT_IN_LOOKS: readonly string[] = [
-  "exposure", "white", "lens", "calm", "clean", "crop", "areas", "spots", "moves", "contours",
+  "exposure", "white", "lens", "calm", "clean", "crop", "areas", "spots", "moves", "contours", "mount",
 ]; // prettier-ignore
 /** Parts that a look takes along unless it is said otherwise. */
 export const USUAL_LOOK_PARTS: readonly string[] = COPIED_PARTS.map(({ id }) => id).filter(

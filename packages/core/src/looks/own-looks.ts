@@ -136,7 +136,7 @@ const MANNERS: readonly Manner[] = [
   {
     id: "old-print",
     name: "Old print",
-    note: "lifted black, lowered white, brown, its edges burned",
+    note: "lifted black, lowered white, brown, its edges burned and faded",
     weigh: film("blue-sensitive"),
     shape: {
       characteristic: "film",
@@ -148,7 +148,8 @@ const MANNERS: readonly Manner[] = [
     finish: {
       grain: { granularity: 10, crystalUm: 9, format: "large" },
       toning: { toner: "sepia", strength: 0.3, byDensity: true, paper: { hueDegrees: 85, chroma: 0.012 } },
-      edgeBurn: { stops: -2 / 3, start: 0.45 },
+      edgeBurn: { stops: -1 / 3, start: 0.45 },
+      wear: { edges: 0.35, yellow: 0.6 },
     },
     fit: { beyond: [0.001, 0.001], middle: 5 },
   },
@@ -190,7 +191,9 @@ export const OWN_LOOKS: readonly Look[] = MANNERS.map(({ id, name, note, weigh, 
       weigh: { ...fresh.weigh, ...weigh },
       shape: { ...fresh.shape, ...shape },
       finish: {
+        ...fresh.finish,
         grain: { ...fresh.finish.grain, ...finish?.grain },
+        wear: { ...fresh.finish.wear, ...finish?.wear },
         toning: { ...fresh.finish.toning, ...finish?.toning },
         edgeBurn: { ...fresh.finish.edgeBurn, ...finish?.edgeBurn },
       },

@@ -1,6 +1,7 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
 import { FORMAT_LONG_EDGE_MM, grainNoise, type GrainFilter } from "../parts/finish/grain.ts";
+import { WORN_EDGE } from "../parts/finish/print-colour.ts";
 import { grainStage } from "../parts/finish/view-stages.ts";
 import type { Frame } from "../parts/ground/geometry.ts";
 import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
@@ -15,7 +16,7 @@ import type { Block } from "../graph/stage.ts";
 import { maskGrid } from "../shapes/prepared.ts";
 import { drawMask, type MaskShape } from "../shapes/shapes.ts";
 import { TILE_SIZE, type LinearTiles, type TilePlace, levelSize } from "../tiles/tiles.ts";
-import type { View } from "../tiles/view.ts";
+import { scaledSize, type View } from "../tiles/view.ts";
 import type { Rect } from "../maths/rect.ts";
 
 const CHANNELS: readonly Vector3[] = [
@@ -88,10 +89,11 @@ export class Engine {
 
   /** Like {@link renderRgba}, in another encoding, which is known by its name. */
   renderCoded(print: PreparedPrint, view: View, transfer: Transfer, name: string, into?: Uint8Array): Uint8Array {
-    const codes = this.#preparer.codeTable(print.recipe.finish.toning, transfer, name);
+    const { finish } = print.recipe;
     return this.#withinMark(() => {
       const { kernels } = this.#heap;
-      const table = this.#heap.place(codes);
+      const table = this.#heap.place(this.#preparer.codeTable(finish, transfer, name));
+      const edge = finish.wear.edges > 0 && this.#heap.place(this.#preparer.codeTable(finish, transfer, name, true));
       const width = (view.width + 3) & ~3;
       const out = this.#heap.allocate(4 * width * view.height);
       const rows = this.#heap.allocate(12 * (STRIP + 4));
@@ -99,11 +101,21 @@ export class Engine {
         const mark = this.#heap.mark();
         const { pointer, stride } = this.#developed(print, { ...view, ...part });
         const to = out + 4 * ((part.y - view.y) * width + part.x - view.x);
-        this.#withGrain(print, view, part, (noise, sigma) =>
-          kernels.encodeRgba8(
-            pointer, stride, noise, SLOT_EDGE, sigma, to, width, part.width, part.height, part.x, part.y, table, rows,
-          ),
-        ); // prettier-ignore
+        this.#withGrain(print, view, part, (noise, model) => {
+          const encode = (codes: number, into: number) =>
+            kernels.encodeRgba8(
+              pointer, stride, noise, SLOT_EDGE, model, into, width, part.width, part.height, part.x, part.y, codes, rows,
+            ); // prettier-ignore
+          encode(table, to);
+          if (edge === false) return;
+          const worn = this.#heap.allocate(4 * width * (part.height + 1));
+          encode(edge, worn);
+          const [stepX, stepY] = this.#edgeSteps(print, view);
+          kernels.mixEdge8(
+            to, worn, width, part.width, part.height, (part.x + 0.5) * stepX - 1, (part.y + 0.5) * stepY - 1, stepX, stepY,
+            WORN_EDGE.start, WORN_EDGE.roundness,
+          ); // prettier-ignore
+        });
         this.#heap.release(mark);
       }
       return this.#cropRows(out, width, view, into);
@@ -132,7 +144,7 @@ export class Engine {
       if (filter) {
         const { grain } = print.recipe.finish;
         const noise = grainNoise(this.#heap, filter, grain.seed, block.stride, view.height, view.x, view.y);
-        this.#heap.kernels.addGrain(block.pointer, noise, block.stride * view.height, filter.sigma);
+        this.#heap.kernels.addGrain(block.pointer, noise, block.stride * view.height, this.#heap.place(filter.model));
       }
       return this.#compact(block, view);
     });
@@ -168,6 +180,12 @@ export class Engine {
     return CHANNELS.map(([red, green, blue]) =>
       this.prepare({ ...base, ground, weigh: { ...base.weigh, red, green, blue } }),
     );
+  }
+
+  /** How far it is from pixel to pixel of a view where the frame goes from −1 to 1. */
+  #edgeSteps({ frame }: PreparedPrint, { scale }: View): [number, number] {
+    const { width, height } = scaledSize(frame, scale);
+    return [2 / width, 2 / height];
   }
 
   #lightStages(print: PreparedPrint): string[] {
@@ -251,7 +269,7 @@ export class Engine {
   }
 
   /** Grain's noise for a part of a view that lies within one tile of its grid; it is kept, for it changes with nothing else. */
-  #withGrain(print: PreparedPrint, view: View, part: Rect, use: (noise: number, sigma: number) => void): void {
+  #withGrain(print: PreparedPrint, view: View, part: Rect, use: (noise: number, model: number) => void): void {
     const filter = this.#grainFilter(print, view);
     if (!filter) return use(0, 0);
     const { seed } = print.recipe.finish.grain;
@@ -264,7 +282,7 @@ export class Engine {
       this.#heap.release(mark);
     };
     const first = 4 * ((part.y - y) * SLOT_EDGE + part.x - x);
-    this.#graph.withKept(grainStage, key, make, (noise) => use(noise + first, filter.sigma));
+    this.#graph.withKept(grainStage, key, make, (noise) => use(noise + first, this.#heap.place(filter.model)));
   }
 
   /** The frame's pixels, on the view's level, that a view is made from. */

@@ -1,6 +1,6 @@
-import { isNeutral, tonedColour } from "../parts/finish/toning.ts";
+import { isGrey, printColour } from "../parts/finish/print-colour.ts";
 import { grainFilter, type GrainFilter } from "../parts/finish/grain.ts";
-import type { Finish, Toning } from "../parts/finish/schema.ts";
+import type { Finish } from "../parts/finish/schema.ts";
 import { REC2020_TO_REC709 } from "../colour/rgb-space.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
 import type { Vector3 } from "../colour/matrix.ts";
@@ -32,15 +32,15 @@ export class Preparer {
   }
 
   /** Tables reflectance → code 0–1 for red, green, blue; the three are one and the same when the print is neutral. */
-  encodeTables(toning: Toning, transfer: Transfer, name: string): Float32Array[] {
-    return this.#keep(`encode ${name}`, toning, () => encodeTables(toning, transfer));
+  encodeTables(finish: Finish, transfer: Transfer, name: string, atEdge = false): Float32Array[] {
+    return this.#keep(`encode ${name} ${atEdge}`, coloursOf(finish), () => encodeTables(finish, transfer, atEdge));
   }
 
   /** The same for the screen: packed for the kernel that also lays on grain and dithers. */
-  codeTable(toning: Toning, transfer: Transfer, name: string): Int16Array {
-    return this.#keep(`codes ${name}`, toning, () =>
+  codeTable(finish: Finish, transfer: Transfer, name: string, atEdge = false): Int16Array {
+    return this.#keep(`codes ${name} ${atEdge}`, coloursOf(finish), () =>
       bakeCodeTable((r) => {
-        const [red, green, blue] = isNeutral(toning) ? [r, r, r] : tonedColour(r, toning);
+        const [red, green, blue] = printColour(r, finish, atEdge);
         return [255 * transfer.encode(red), 255 * transfer.encode(green), 255 * transfer.encode(blue)];
       }),
     );
@@ -65,15 +65,17 @@ export class Preparer {
 export const COLOUR_MATRIX = Float32Array.from(REC2020_TO_REC709);
 export const colourTable = (): Float32Array => bakeLightTable((v) => SRGB_TRANSFER.encode(Math.min(1, v)));
 
-function encodeTables(toning: Toning, transfer: Transfer): Float32Array[] {
-  if (isNeutral(toning)) {
-    const table = bakeLightTable((r) => transfer.encode(Math.min(1, r)));
+const coloursOf = ({ toning, wear }: Finish) => ({ toning, wear });
+
+function encodeTables(finish: Finish, transfer: Transfer, atEdge: boolean): Float32Array[] {
+  if (isGrey(finish)) {
+    const table = bakeLightTable((r) => transfer.encode(printColour(Math.min(1, r), finish, atEdge)[0]));
     return [table, table, table];
   }
   const channels = [0, 1, 2].map(() => [] as number[]);
   const colours = new Map<number, Vector3>();
   bakeLightTable((r) => {
-    const colour = tonedColour(Math.min(1, r), toning);
+    const colour = printColour(Math.min(1, r), finish, atEdge);
     colours.set(r, colour);
     return 0;
   });

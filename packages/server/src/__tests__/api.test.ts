@@ -14,6 +14,7 @@ import {
   type Roll,
 } from "@yelm/core";
 import exifr from "exifr";
+import { lightnessToLuminance, SRGB_TRANSFER } from "@yelm/core";
 import sharp from "sharp";
 import { capturePath } from "../files/data-folder.ts";
 import { serve, type Service } from "../serve.ts";
@@ -427,6 +428,53 @@ describe("exports", () => {
       height: 60,
       depth: "ushort",
     });
+  });
+
+  test("border, mat, line and caption lie around the picture when asked; the picture inside is the same, worn or not", async () => {
+    const { print } = await prepared(26);
+    const set = (path: string, value: unknown) => ({ op: "set", path: `finish/${path}`, value });
+    await ask("POST", `/prints/${print.id}/revisions`, {
+      id: "rev-26",
+      base: print.head,
+      changes: [
+        set("mount/border", 0.05), set("mount/borderLightness", 100), set("mount/line", 0.02), set("mount/lineLightness", 0),
+        set("mount/mat", 0.1), set("mount/matLightness", 50), set("mount/room", 0.2), set("mount/roomAt", "right"),
+        set("mount/caption", "Proof Ő 3"), set("mount/captionSize", 0.05), set("wear/edges", 1), set("wear/yellow", 0),
+      ],
+      at: new Date(0).toISOString(),
+      label: "Mat",
+      station: "Finish",
+    }); // prettier-ignore
+    const read = async (options: object) => {
+      const job = await done((await start(print, options)).id);
+      expect(job.error).toBeNull();
+      const file = sharp(join(data, "exports", job.fileName!));
+      const { width, height } = await file.metadata();
+      const codes = new Uint8Array(await file.toColourspace("b-w").raw({ depth: "uchar" }).toBuffer());
+      return { width, height, at: (x: number, y: number) => codes[y * width + x], codes };
+    };
+    const bare = await read({ format: "png", mount: false });
+    const whole = await read({ format: "png" });
+    expect([bare.width, bare.height, whole.width, whole.height]).toEqual([160, 120, 160 + 2 * 27 + 32, 120 + 2 * 27]);
+    const grey = Math.round(255 * SRGB_TRANSFER.encode(lightnessToLuminance(50)));
+    expect([whole.at(2, 2), whole.at(120, 8), whole.at(17, 60), whole.at(22, 60)]).toEqual([grey, grey, 0, 255]);
+    // The letters lie in the room on the right, and nowhere else.
+    const column = (x: number) => Array.from({ length: whole.height }, (_, y) => whole.at(x, y));
+    const lettered = Array.from({ length: whole.width }, (_, x) => x).filter((x) => column(x).some((v) => v > grey + 40 || v < grey - 40)); // prettier-ignore
+    const right = lettered.filter((x) => x >= 160 + 2 * 27);
+    expect(right.length).toBeGreaterThan(10);
+    expect(Math.min(...right)).toBeGreaterThanOrEqual(160 + 2 * 27);
+    for (const [x, y] of [
+      [0, 0],
+      [80, 60],
+      [159, 119],
+    ])
+      expect(whole.at(27 + x, 27 + y)).toBe(bare.at(x, y));
+    const jpeg = await read({ format: "jpeg", mount: false, jpegQuality: 100 });
+    let worst = 0;
+    bare.codes.forEach((code, i) => (worst = Math.max(worst, Math.abs(code - jpeg.codes[i]))));
+    expect(worst).toBeLessThanOrEqual(4);
+    expect((await read({ format: "png", longEdge: 123 })).width).toBe(123);
   });
 
   test("a wrong option and an unknown print are refused; cancelling one that ended changes nothing", async () => {

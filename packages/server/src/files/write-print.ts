@@ -14,6 +14,7 @@ import {
   type PreparedPrint,
   type Transfer,
 } from "@yelm/core";
+import { letters } from "./caption-outline.ts";
 import { writeJpegFile } from "./jpeg-file.ts";
 import { writePngFile } from "./png-file.ts";
 import { formatOf, printBands, type Band } from "./print-bands.ts";
@@ -59,7 +60,8 @@ export async function writePrint(
   const metadata = options.metadata && info ? describeCapture(info) : null;
   const exif = metadata && writeTiff(metadata);
   const clock = { renderMs: 0 };
-  const bands = timed(printBands(heap, engine, print, options, transfer), clock, format.height, onProgress);
+  const text = await letters(print.recipe.finish.mount.caption, format.mount);
+  const bands = timed(printBands(heap, engine, print, options, transfer, text), clock, format.height, onProgress);
   const fill = async (file: WholeFile) => {
     if (options.format === "tiff") await writeTiffFile(file, format, bands, icc, metadata);
     else if (options.format === "png") await writePngFile(file, format, bands, icc, exif);

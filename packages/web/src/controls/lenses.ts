@@ -49,3 +49,5 @@ const finishLens = <K extends keyof Finish>(key: K): Lens<Finish[K]> => ({
 export const GRAIN = finishLens("grain");
 export const TONING = finishLens("toning");
 export const EDGE_BURN = finishLens("edgeBurn");
+export const WEAR = finishLens("wear");
+export const MOUNT = finishLens("mount");

@@ -1,10 +1,11 @@
 import { useGesture } from "@use-gesture/react";
-import type { Frame, Negative, Recipe } from "@yelm/core";
-import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from "react";
+import { isMounted, mountLayout, type Frame, type Negative, type Recipe } from "@yelm/core";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { surroundColour, useLook } from "../theme/theme.ts";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { benchView, type Tool } from "./bench-view.ts";
+import { Mount } from "./mount.tsx";
 import { FIT, fitScale, paneToFrame, place, type Placement, type Zoom } from "./placement.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
 import { useFrame, usePicture } from "./use-picture.ts";
@@ -47,7 +48,13 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const stable = useStableRecipe(recipe, recipe !== edited);
   const frame = useFrame(negative, stable);
   const dpr = window.devicePixelRatio || 1;
-  const placement = place(frame, size, dpr, otherwise === edited ? zoom : FIT);
+  // A tool that shows the print otherwise works on the bare picture.
+  const mounted = otherwise === edited && isMounted(stable.finish.mount);
+  const mount = useMemo(
+    () => (mounted ? mountLayout(stable.finish.mount, frame) : null),
+    [mounted, stable.finish.mount, frame],
+  );
+  const placement = place(frame, size, dpr, otherwise === edited ? zoom : FIT, mount);
   const { error, first, want } = usePicture(canvas, pool, negative, stable, mode, placement);
   // What the hand changes is on its way to the workers before the page is drawn again; where the picture lies stays.
   const { store } = useSession();
@@ -74,7 +81,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
 
   const setZoom = (next: Zoom) => benchView.setState({ zoom: next });
   const zoomAt = (scale: number, x: number, y: number) => {
-    const smallest = fitScale(frame, size, dpr);
+    const smallest = fitScale(mount?.sheet ?? frame, size, dpr);
     if (scale <= smallest * 1.02 && smallest < 1) {
       setZoom(FIT);
       return;
@@ -128,6 +135,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         data-testid="picture-place"
         style={stepBack ? { transform: `scale(${STEP_BACK})` } : undefined}
       >
+        {mounted && size.width > 0 && <Mount finish={stable.finish} placement={placement} />}
         <canvas
           ref={canvas}
           data-testid="picture-canvas"

@@ -1,4 +1,4 @@
-import type { Frame, Size } from "@yelm/core";
+import type { Frame, MountLayout, Size } from "@yelm/core";
 
 /** How the picture lies in its pane. `zoom` is "fit" or device pixels per picture pixel; the centre counts in frame shares. */
 export interface Zoom {
@@ -32,15 +32,29 @@ export function fitScale(frame: Size, pane: Size, dpr: number): number {
   return Math.min((width * dpr) / frame.width, (height * dpr) / frame.height, 2);
 }
 
-/** Works out where everything is. The picture never leaves the pane: a small one is centred, a large one covers it. */
-export function place(frame: Frame, pane: Size, dpr: number, { zoom, centreX, centreY }: Zoom): Placement {
-  const scale = zoom === "fit" ? fitScale(frame, pane, dpr) : zoom;
+/**
+ * Works out where everything is. The picture, with what is mounted around it, never leaves the pane: what is small is centred,
+ * what is large covers it.
+ * @param mount - how the frame lies on its sheet; null where there is nothing around it.
+ */
+export function place(
+  frame: Frame,
+  pane: Size,
+  dpr: number,
+  { zoom, centreX, centreY }: Zoom,
+  mount: MountLayout | null = null,
+): Placement {
+  const scale = zoom === "fit" ? fitScale(mount?.sheet ?? frame, pane, dpr) : zoom;
   const width = Math.max(1, Math.round(frame.width * scale));
   const height = Math.max(1, Math.round(frame.height * scale));
-  const left = along(width, Math.round(pane.width * dpr), centreX);
-  const top = along(height, Math.round(pane.height * dpr), centreY);
-  const x = Math.max(0, -left);
-  const y = Math.max(0, -top);
+  const before = [mount?.picture.x ?? 0, mount?.picture.y ?? 0].map((length) => Math.round(length * scale));
+  const sheet = mount
+    ? [mount.sheet.width, mount.sheet.height].map((length) => Math.round(length * scale))
+    : [width, height];
+  const left = before[0] + along(sheet[0], Math.round(pane.width * dpr), (before[0] + centreX * width) / sheet[0]);
+  const top = before[1] + along(sheet[1], Math.round(pane.height * dpr), (before[1] + centreY * height) / sheet[1]);
+  const x = Math.min(width - 1, Math.max(0, -left));
+  const y = Math.min(height - 1, Math.max(0, -top));
   const visible = {
     x,
     y,

@@ -334,16 +334,23 @@ describe("grain noise", () => {
     expect(heap.floats(b, 16)[3]).not.toBe(noise[50 * width + 103]);
   });
 
-  test("changes density in proportion to its root, and takes away what would make the mean lighter", () => {
-    const noise = heap.place(Float32Array.of(1, 1, -1, 1));
+  test("is laid on by the formula of its model, and nothing on bare paper", () => {
+    const [a, b, c, t] = [0.02, 0.1, 0.05, 0.3];
+    const noise = heap.place(Float32Array.of(1, 1.5, -1, 1));
     const out = mapped([0.1, 0.01, 0.1, 1], (src, to, n) => {
       heap.floats(to, n).set(heap.floats(src, n).slice());
-      heap.kernels.addGrain(to, noise, n, 0.05);
+      heap.kernels.addGrain(to, noise, n, heap.place(Float32Array.of(a, b, c, t)));
     });
-    const mean = (density: number) => 10 ** (-(Math.LN10 * 0.05 ** 2 * density) / 2);
-    // prettier-ignore
-    const truth = [0.1 * 10 ** -0.05 * mean(1), 0.01 * 10 ** (-0.05 * Math.SQRT2) * mean(2), 0.1 * 10 ** 0.05 * mean(1), 1];
-    truth.forEach((r, i) => expect(out[i]).toBeCloseTo(r, 5));
+    const truth = [[0.1, 1], [0.01, 1.5], [0.1, -1]].map(([light, n]) => {
+      const x = -Math.log(light);
+      const variance = (a * x * (1 + b * x)) / (1 + c * x);
+      const k = Math.min((1 / x + t) / 6, 0.2236 / Math.sqrt(variance));
+      const m = Math.sqrt(variance) * n;
+      const u = 2 * k * variance;
+      return light * Math.exp(m - k * m * m + Math.log1p(u) / 2 - variance / (2 * (1 + u)));
+    }); // prettier-ignore
+    truth.forEach((r, i) => expect(out[i] / r).toBeCloseTo(1, 4));
+    expect(out[3]).toBeCloseTo(1, 5);
   });
 });
 
@@ -438,6 +445,7 @@ describe("encode", () => {
     expect(Array.from(heap.halves(out, 8))).toEqual([0, 65535, 32768, 65535, 0, 0, 11796, 66]);
     heap.release(mark);
   });
+  const GRAIN = Float32Array.of(0.013, 0, 0, 0.1);
   /** A flat reflectance through a code table, with noise laid on it. */
   const coded = (value: number, code: Parameters<typeof bakeCodeTable>[0], noise: number | null, x0 = 0) => {
     const [width, height] = [64, 64];
@@ -446,7 +454,21 @@ describe("encode", () => {
     const out = heap.allocate(4 * width * height);
     const table = heap.place(bakeCodeTable(code));
     const rows = heap.allocate(12 * width);
-    heap.kernels.encodeRgba8(src, width, grains, width, 0.05, out, width, width, height, x0, 0, table, rows);
+    heap.kernels.encodeRgba8(
+      src,
+      width,
+      grains,
+      width,
+      heap.place(GRAIN),
+      out,
+      width,
+      width,
+      height,
+      x0,
+      0,
+      table,
+      rows,
+    );
     return heap.bytes(out, 4 * width * height).slice();
   };
   test("8 bit is dithered: the mean of a flat grey is exact to a fortieth of a code, and codes differ by one at most", () => {
@@ -467,7 +489,7 @@ describe("encode", () => {
   test("8 bit: grain is that of the reflectance, odd values stay in range, and pieces meet", () => {
     for (const noise of [1.5, -0.7]) {
       const one = heap.place(Float32Array.of(0.2, 0.2, 0.2, 0.2));
-      heap.kernels.addGrain(one, heap.place(new Float32Array(4).fill(noise)), 4, 0.05);
+      heap.kernels.addGrain(one, heap.place(new Float32Array(4).fill(noise)), 4, heap.place(GRAIN));
       const grey = 255 * heap.floats(one, 4)[0];
       const rgba = coded(0.2, (r) => [255 * r, 255 * r, 255 * r], noise);
       const mean = rgba.reduce((sum, v, i) => sum + (i % 4 === 0 ? v : 0), 0) / (64 * 64);

@@ -1,4 +1,5 @@
 import type { Grain, GrainFormat } from "./schema.ts";
+import { covarianceVolume, emulsionOf, X_AT_DENSITY_1, type Emulsion } from "./emulsion.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 
 /** Long edge of each format on film, mm. */
@@ -8,53 +9,86 @@ export const FORMAT_LONG_EDGE_MM: Readonly<Record<GrainFormat, number>> = {
   medium: 56,
   large: 127,
 };
-/** Diameter of the aperture through which RMS granularity is stated, µm. */
-export const GRANULARITY_APERTURE_UM = 48;
-const APERTURE_AREA_UM2 = Math.PI * (GRANULARITY_APERTURE_UM / 2) ** 2;
-
 /** What the kernels need to lay grain on pixels of one size. */
 export interface GrainFilter {
-  /** Standard deviation of density at D 1.0 of one pixel. */
-  readonly sigma: number;
   /** One-dimensional weights, their squares adding up to 1; unit noise filtered by them in x and y is unit noise. */
   readonly taps: Float32Array;
+  /** The noise's strength and lean by the print's depth: four numbers for `grainOctaves` in the kernels. */
+  readonly model: Float32Array;
 }
 
 /**
- * Grain as white noise on film, spread by a Gaussian the size of the clumps, seen through one pixel.
+ * Grain of an emulsion of semi-opaque discs (`emulsion.ts`) as seen through pixels of one size, by a fast model: Gaussian
+ * noise, spread like the grains, in the logarithm of light. Such light has the covariance e^K − 1 where the noise has K, as the
+ * discs have; its skewness is that of the discs through a pixel: dark specks in the lights, light ones in the darks.
  *
- * Its strength is what is stated through 48 µm (RMS granularity), whatever the clumps take away of it there. A pixel sees the
- * mean of the film that it covers: the weights are those whose noise has, between pixels at every distance, the covariance of
- * such means, so that a picture scaled down has the grain of one rendered small (Selwyn 1935, where clumps are far smaller).
+ * A pixel sees the mean of the film that it covers: the weights are those whose noise has, between pixels at every distance, the
+ * covariance of such means, so that a picture scaled down has the grain of one rendered small.
  * @param pixelUm - side of a pixel on film, µm.
  */
 export function grainFilter(grain: Grain, pixelUm: number): GrainFilter {
-  const spreadUm = grain.crystalUm / 2;
-  const onFilm = (grain.granularity / 1000) * Math.sqrt(APERTURE_AREA_UM2 / keptThroughAperture(spreadUm));
-  const weights = pixelWeights(spreadUm / pixelUm);
+  const emulsion = emulsionOf(grain);
+  const weights = pixelWeights(spreadOf(emulsion) / pixelUm);
   const power = weights.reduce((sum, w) => sum + w * w, 0);
-  return { sigma: (onFilm / pixelUm) * power, taps: Float32Array.from(weights, (w) => w / Math.sqrt(power)) };
+  const taps = Float32Array.from(weights, (w) => w / Math.sqrt(power));
+  const lean = 2 * emulsion.opacity - emulsion.opacity ** 2 / 2;
+  return { taps, model: Float32Array.of(...strengthCurve(emulsion, taps, pixelUm, lean), lean) };
 }
 
-const APERTURE_STEPS = 400;
+/** Cycles per µm up to which the noise's spectrum follows the grains'. */
+const FINEST_CYCLES = 0.08;
 
 /**
- * Share of a white noise's variance through the round aperture that is left once it is spread by a Gaussian: the mean over
- * pairs of places in the aperture, by their distance r, of a Gaussian of √2 times the spread.
+ * Standard deviation, µm, of the Gaussian that spreads noise as the grains do. Their spectrum falls more slowly than a Gaussian
+ * beyond its beginning: the constants are the fit up to 80 cycles/mm.
  */
-function keptThroughAperture(spreadUm: number): number {
-  if (spreadUm < 1e-3) return 1;
-  const pairs = Math.SQRT2 * spreadUm;
-  const end = Math.min(GRANULARITY_APERTURE_UM, 8 * pairs);
-  const step = end / APERTURE_STEPS;
-  let sum = 0;
-  for (let i = 0; i < APERTURE_STEPS; i++) {
-    const r = (i + 0.5) * step;
-    const t = r / GRANULARITY_APERTURE_UM;
-    const overlap = (2 / Math.PI) * (Math.acos(t) - t * Math.sqrt(1 - t * t));
-    sum += (r / pairs ** 2) * Math.exp(-(r * r) / (2 * pairs ** 2)) * overlap * step;
-  }
-  return sum;
+function spreadOf({ diameterUm }: Emulsion): number {
+  const reach = Math.PI * diameterUm * FINEST_CYCLES;
+  return diameterUm * Math.sqrt(0.1664 / (1 + 0.073 * reach ** 2));
+}
+
+/** Depths, as −ln of light, at which the strength is fitted. */
+const FITTED_AT = [0.5, X_AT_DENSITY_1, 5] as const;
+
+/**
+ * Variance of the noise by depth x: a·x·(1 + b·x)/(1 + c·x), so that the light through apertures of many pixels varies as the
+ * discs make it.
+ */
+function strengthCurve(
+  emulsion: Emulsion,
+  taps: Float32Array,
+  pixelUm: number,
+  lean: number,
+): [number, number, number] {
+  const line = Array.from(taps, (_, k) => taps.reduce((sum, w, j) => sum + w * (taps[j + k] ?? 0), 0));
+  // Correlations between pixels, each with how many neighbours have it.
+  const pairs = line
+    .flatMap((p, i) => line.map((q, j) => ({ correlation: p * q, count: (i ? 2 : 1) * (j ? 2 : 1) })))
+    .filter(({ correlation }) => Math.abs(correlation) > 1e-4);
+  const perDepth = FITTED_AT.map((x) => {
+    const wanted = covarianceVolume(emulsion, x) / pixelUm ** 2;
+    let [low, high] = [0, 64];
+    for (let i = 0; i < 40; i++) {
+      const variance = (low + high) / 2;
+      const k = Math.min((1 / x + lean) / 6, 0.2236 / Math.sqrt(variance));
+      const sum = pairs.reduce(
+        (all, { correlation, count }) => all + count * lightCovariance(variance, k, correlation),
+        0,
+      );
+      if (sum < wanted) low = variance;
+      else high = variance;
+    }
+    return low / x;
+  });
+  const [x0, x1, x2] = FITTED_AT;
+  const [y0, y1, y2] = perDepth;
+  // y·(1 + c·x) = a + ab·x at three places.
+  const [d1, d2] = [(y1 - y0) / (x1 - x0), (y2 - y0) / (x2 - x0)];
+  const [e1, e2] = [(x1 * y1 - x0 * y0) / (x1 - x0), (x2 * y2 - x0 * y0) / (x2 - x0)];
+  const c = Math.abs(e2 - e1) < 1e-12 ? 0 : Math.max(-0.05, -(d2 - d1) / (e2 - e1));
+  const slope = d1 + c * e1;
+  const a = y0 * (1 + c * x0) - slope * x0;
+  return [a, slope / a, c];
 }
 
 /**
@@ -102,7 +136,7 @@ function pixelCovariance(spreadPx: number): number[] {
 }
 
 /**
- * The grain's noise for a block of pixels, to be laid on by the kernels with the filter's sigma.
+ * The grain's noise for a block of pixels, to be laid on by the kernels with the filter's model.
  * @param width - multiple of 4; the block's stride.
  * @param x0 - place of the block in the whole picture, so that tiles meet without a seam.
  * @returns pointer to width·height f32 on the heap's stack; the caller releases it.
@@ -134,4 +168,14 @@ export function grainNoise(
   kernels.convolveColumns(rows, filtered, width, height, weights, taps.length);
   heap.release(mark);
   return filtered;
+}
+
+/**
+ * Covariance of e^(m − k·m²) at two places, by its mean squared, where m is normal with a variance and a correlation between them.
+ */
+function lightCovariance(variance: number, k: number, correlation: number): number {
+  const [together, apart] = [variance * (1 + correlation), variance * (1 - correlation)];
+  const mean = 1 + 2 * k * variance;
+  const spread = Math.sqrt((1 + 2 * k * together) * (1 + 2 * k * apart));
+  return (mean / spread) * Math.exp(together / (1 + 2 * k * together) - variance / mean) - 1;
 }

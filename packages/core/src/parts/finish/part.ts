@@ -1,6 +1,7 @@
 import type { Part, PartLine } from "../part.ts";
 import { formatStops } from "../words.ts";
 import { codesStage, grainStage } from "./view-stages.ts";
+import { isMounted } from "./mount.ts";
 import { finishSchema, type Finish } from "./schema.ts";
 
 export const finishPart: Part<Finish, "finish"> = {
@@ -15,6 +16,8 @@ export const finishPart: Part<Finish, "finish"> = {
     grain: ["grain.granularity"],
     toning: ["toning.on", "toning.toner", "toning.second", "toning.darks", "toning.lights", "toning.paper"],
     edges: ["edgeBurn.stops"],
+    wear: ["wear.fade", "wear.edges"],
+    mount: ["mount.border", "mount.line", "mount.mat", "mount.room"],
   },
   itemLines: {},
   carry: (finish) => finish,
@@ -22,22 +25,34 @@ export const finishPart: Part<Finish, "finish"> = {
     { id: "grain", name: "grain", fields: ["grain"], usual: true },
     { id: "toning", name: "tone", fields: ["toning"], usual: true },
     { id: "edges", name: "edges", fields: ["edgeBurn"], usual: true },
+    { id: "wear", name: "wear", fields: ["wear"], usual: true },
+    { id: "mount", name: "border and mat", fields: ["mount"], usual: true },
   ],
   check: () => null,
 };
 
-function describe({ grain, toning, edgeBurn }: Finish): PartLine[] {
+function describe({ grain, toning, edgeBurn, wear, mount }: Finish): PartLine[] {
   const lines: PartLine[] = [];
   const add = (id: string, text: string) => lines.push({ id, text });
   if (grain.granularity) add("grain", `grain ${grain.granularity.toFixed(0)}, ${grain.crystalUm} µm, ${grain.format}`);
   const tone = toneWords(toning);
   if (tone !== "") add("toning", toning.on ? tone : `${tone} (off)`);
   if (edgeBurn.stops) add("edges", `edges ${edgeBurn.stops < 0 ? "burned" : "lifted"} ${formatStops(edgeBurn.stops)}`);
+  const worn = [wear.fade > 0 && `faded ${percent(wear.fade)}`, wear.edges > 0 && `edges worn ${percent(wear.edges)}`];
+  if (wear.fade > 0 || wear.edges > 0) add("wear", worn.filter(Boolean).join(", "));
+  const around = [
+    mount.border > 0 && `border ${percent(mount.border, 1)}`,
+    mount.line > 0 && "line",
+    mount.mat + mount.room > 0 && `mat ${percent(mount.mat, 1)}`,
+    mount.caption !== "" && isMounted(mount) && "caption",
+  ];
+  if (isMounted(mount)) add("mount", around.filter(Boolean).join(", "));
   return lines;
 }
 
+const percent = (share: number, digits = 0) => `${(100 * share).toFixed(digits)} %`;
+
 function toneWords({ toner, strength, second, secondStrength, darks, lights, paper }: Finish["toning"]): string {
-  const percent = (share: number) => `${Math.round(100 * share)} %`;
   const words = [
     toner !== "none" && strength > 0 && `${toner} ${percent(strength)}`,
     second !== "none" && secondStrength > 0 && `then ${second} ${percent(secondStrength)}`,

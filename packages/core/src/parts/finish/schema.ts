@@ -25,6 +25,8 @@ export const tonedEndSchema = tint(255, MOST_TONE_CHROMA, "A tone for one end of
 
 export const GRAIN_FORMATS = ["half frame", "small", "medium", "large"] as const;
 
+export const ROOM_SIDES = ["below", "above", "left", "right"] as const;
+
 export const finishSchema = group(
   {
     grain: group(
@@ -65,11 +67,37 @@ export const finishSchema = group(
         stops: number(-2, 1, 0, "stops", "Burn (−) or lift (+) in the corners."),
         start: fraction(0.5, "Where it begins between centre (0) and corner (1)."),
         roundness: fraction(0.6, "0 follows the edges, 1 is round."),
+        centreX: number(0.1, 0.9, 0.5, "frame", "Where its centre lies across the cropped frame."),
+        centreY: number(0.1, 0.9, 0.5, "frame", "Where its centre lies down the cropped frame."),
       },
       "Burned-in edges, from the cropped frame.",
     ),
+    wear: group(
+      {
+        fade: fraction(0, "How far the whole print has faded: its black lifted, its white lowered."),
+        edges: fraction(0, "How much further its edges have."),
+        yellow: fraction(0.5, "How much it yellows where it fades."),
+      },
+      "The wear of an old print.",
+    ),
+    mount: group(
+      {
+        border: number(0, 0.3, 0, "long edge", "Even border around the picture."),
+        borderLightness: number(0, 100, 100, "L*", "Its lightness: 0 black, 100 paper white."),
+        line: number(0, 0.02, 0, "long edge", "Line around the border, as a bevel shows it."),
+        lineLightness: number(0, 100, 70, "L*", "Its lightness."),
+        mat: number(0, 0.5, 0, "long edge", "Mat around it, on every side."),
+        matLightness: number(0, 100, 94, "L*", "Its lightness."),
+        toned: Type.Boolean({ default: false, description: "Border and mat take the print's tone." }),
+        room: number(0, 1, 0, "long edge", "More of the mat on one side, for text."),
+        roomAt: choice(ROOM_SIDES, "below", "On which side."),
+        caption: Type.String({ default: "", maxLength: 160, description: "A line of text in the mat." }),
+        captionSize: number(0.005, 0.08, 0.018, "long edge", "Height of its letters."),
+      },
+      "Border, mat and caption around the picture.",
+    ),
   },
-  "Finish: grain, tone and edges.",
+  "Finish: grain, tone, edges and what lies around the picture.",
 );
 
 export type Finish = Static<typeof finishSchema>;
@@ -77,3 +105,5 @@ export type Grain = Finish["grain"];
 export type Toning = Finish["toning"];
 export type Toner = (typeof TONERS)[number];
 export type GrainFormat = (typeof GRAIN_FORMATS)[number];
+export type Mount = Finish["mount"];
+export type Wear = Finish["wear"];

@@ -7,7 +7,7 @@ type FinishPrint = GraphPrint & { readonly recipe: { readonly finish: Finish } }
 export const grainStage: ViewStage<FinishPrint> = {
   name: "grain",
   grid: "view",
-  costNs: 6,
+  costNs: 8,
   reads: ({ recipe }) => recipe.finish.grain,
   isActive: ({ recipe }) => recipe.finish.grain.granularity > 0,
 };
@@ -17,6 +17,6 @@ export const codesStage: ViewStage<FinishPrint> = {
   name: "codes",
   grid: "view",
   costNs: 5,
-  reads: ({ recipe }) => recipe.finish.toning,
+  reads: ({ recipe }) => [recipe.finish.toning, recipe.finish.wear],
   isActive: () => true,
 };

@@ -67,15 +67,17 @@ export const lightStage: Stage<LightPrint> = {
 /** How coarse the burned edge may be drawn; null when none is. */
 function burnHalvings(print: LightPrint, level: number): number | null {
   const { frame, negative, recipe } = print;
-  const { stops, start } = recipe.finish.edgeBurn;
+  const { stops, start, centreX, centreY } = recipe.finish.edgeBurn;
   if (stops === 0) return null;
-  const fade = (RIDGED * (1 - start) * Math.min(frame.width, frame.height)) / 2;
+  // From a centre elsewhere the nearer edge is so much nearer.
+  const nearer = 2 * Math.min(centreX, centreY, 1 - centreX, 1 - centreY);
+  const fade = (RIDGED * (1 - start) * nearer * Math.min(frame.width, frame.height)) / 2;
   return halvingsFor(print, fade / Math.max(negative.width, negative.height), level);
 }
 
 /** Adds the burned edge to a plane over a tile. */
 function addBurn(heap: KernelHeap, { frame, recipe }: LightPrint, level: number, tile: Rect, plane: KeptPlane): void {
-  const { stops, start, roundness } = recipe.finish.edgeBurn;
+  const { stops, start, roundness, centreX, centreY } = recipe.finish.edgeBurn;
   const { pointer, halvings } = plane;
   const step = 2 ** halvings;
   const { width, height } = coarseSize(tile, halvings);
@@ -84,6 +86,6 @@ function addBurn(heap: KernelHeap, { frame, recipe }: LightPrint, level: number,
   const [left, top] = [tile.x / step - before, tile.y / step - before];
   heap.kernels.addEdgeBurn(
     pointer, SLOT_EDGE, width, height, (left + 0.5) * stepX - 1, (top + 0.5) * stepY - 1, stepX, stepY,
-    start, roundness, stops,
+    start, roundness, stops, 2 * centreX - 1, 2 * centreY - 1,
   ); // prettier-ignore
 }

@@ -68,6 +68,8 @@ function full(): Recipe {
       grain: { ...recipe.finish.grain, granularity: 12 },
       toning: { ...recipe.finish.toning, toner: "sepia" },
       edgeBurn: { ...recipe.finish.edgeBurn, stops: -0.5 },
+      wear: { ...recipe.finish.wear, edges: 0.4 },
+      mount: { ...recipe.finish.mount, border: 0.02, mat: 0.1, caption: "Third proof" },
     },
   };
 }
@@ -139,6 +141,8 @@ describe("ticket", () => {
       "Finish: grain 12, 6 µm, small",
       "Finish: sepia 50 %",
       "Finish: edges burned −½",
+      "Finish: edges worn 40 %",
+      "Finish: border 2.0 %, mat 10.0 %, caption",
     ]);
   });
   test("every line can be struck out and put back, one by one, and nothing else moves", () => {

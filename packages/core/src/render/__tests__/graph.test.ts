@@ -177,7 +177,7 @@ describe("moves are summed on coarser grids, and from what was summed before", (
     move("d", 0.3, { kind: "ramp", x: 0.5, y: 0.2, angleDegrees: 80, reach: 0.3, sides: "one" }),
   ];
   const recipeOf = (list: ReturnType<typeof moves>): Recipe => ({
-    ...base, ground, light: { groups: [], contours: [], moves: list }, finish: { ...base.finish, edgeBurn: { stops: -0.5, start: 0.4, roundness: 0.5 } },
+    ...base, ground, light: { groups: [], contours: [], moves: list }, finish: { ...base.finish, edgeBurn: { ...base.finish.edgeBurn, stops: -0.5, start: 0.4, roundness: 0.5 } },
   }); // prettier-ignore
   const light = (engine: Engine, recipe: Recipe) => engine.renderLight(engine.prepare(recipe), VIEW);
 

@@ -96,9 +96,11 @@ function fullRecipe(rich: "effects" | "pictured" | "all" | "none" = "none"): Rec
       })).filter(({ shape }, i) => rich === "all" || (rich === "effects" ? i === 0 : rich === "pictured" ? i > 4 : !PICTURED.includes(shape.kind))), // prettier-ignore
     },
     finish: {
+      ...base.finish,
       grain: { granularity: 12, crystalUm: 8, format: "small", seed: 3 },
       toning: { ...base.finish.toning, toner: "sepia", strength: 0.6, balance: 0.1 },
-      edgeBurn: { stops: -0.4, start: 0.4, roundness: 0.5 },
+      edgeBurn: { stops: -0.4, start: 0.4, roundness: 0.5, centreX: 0.3, centreY: 0.5 },
+      wear: { fade: 0.1, edges: 0.5, yellow: 0.6 },
     },
   };
 }

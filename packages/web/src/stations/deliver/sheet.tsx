@@ -1,5 +1,15 @@
 import { DELIVER_ACTS } from "./acts.ts";
-import { DEFAULT_EXPORT, frameOf, NAME_WORDS, type ExportOptions, type Negative } from "@yelm/core";
+import {
+  DEFAULT_EXPORT,
+  frameOf,
+  isGrey,
+  isMounted,
+  mountLayout,
+  NAME_WORDS,
+  scaledSize,
+  type ExportOptions,
+  type Negative,
+} from "@yelm/core";
 import { useState } from "react";
 import { Link } from "react-router";
 import { ExportRow } from "../../controls/export-row.tsx";
@@ -18,9 +28,7 @@ export function DeliverStation({ negative }: { negative: Negative }) {
   const session = useSession();
   const { id } = useEdit((state) => state.print);
   const ground = useEdit((state) => state.recipe.ground);
-  const toned = useEdit(
-    (state) => state.recipe.finish.toning.toner !== "none" && state.recipe.finish.toning.strength > 0,
-  );
+  const finish = useEdit((state) => state.recipe.finish);
   const [options, setOptions] = useState<ExportOptions>(readOptions);
   const start = useStartExport();
   const jobs = (useExports().data ?? []).filter((job) => job.printId === id);
@@ -35,8 +43,14 @@ export function DeliverStation({ negative }: { negative: Negative }) {
   useAct({ ...DELIVER_ACTS["write"], run: write });
 
   const frame = frameOf(negative, ground);
-  const whole = Math.max(frame.width, frame.height);
-  const scale = options.longEdge ? Math.min(1, options.longEdge / whole) : 1;
+  const mounted = options.mount && isMounted(finish.mount);
+  const sheetOf = (scale: number) => {
+    const size = scaledSize(frame, scale);
+    return mounted ? mountLayout(finish.mount, size).sheet : size;
+  };
+  const full = sheetOf(1);
+  const whole = Math.max(full.width, full.height);
+  const size = sheetOf(options.longEdge ? Math.min(1, options.longEdge / whole) : 1);
   const depth = options.format === "jpeg" ? "8 bit" : "16 bit";
   return (
     <>
@@ -52,9 +66,19 @@ export function DeliverStation({ negative }: { negative: Negative }) {
           onChoose={(format) => set({ format })}
         />
         <p className="text-quiet pt-2">
-          {Math.round(frame.width * scale)} × {Math.round(frame.height * scale)}, {depth},{" "}
-          {toned ? "toned RGB" : "grey"}, profile inside
+          {size.width} × {size.height}, {depth}, {isGrey(finish) ? "grey" : "toned RGB"}, profile inside
         </p>
+        {isMounted(finish.mount) && (
+          <label className="flex cursor-pointer items-center gap-2 pt-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={options.mount}
+              onChange={(event) => set({ mount: event.target.checked })}
+            />
+            With border, mat and caption
+          </label>
+        )}
       </Group>
       <Group title="Size">
         <Choice

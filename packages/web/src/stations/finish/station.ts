@@ -1,4 +1,4 @@
-import { GRAIN_FORMATS, TONERS } from "@yelm/core";
+import { GRAIN_FORMATS, GRAIN_STARTS, TONERS } from "@yelm/core";
 import type { StationDef } from "../station.ts";
 import { FINISH_ACTS } from "./acts.ts";
 import { FinishStation } from "./sheet.tsx";
@@ -22,6 +22,11 @@ export const finish: StationDef = {
     { name: "Tone the lights", words: "toning hue warm", group: "Tone" },
     { name: "Tone the paper", words: "tint base", group: "Tone" },
     { name: "Looks", words: "wall manner style saved", group: "Looks" },
+    ...GRAIN_STARTS.map(({ name }) => ({ name, words: "film grain", group: "Grain" })),
+    { name: "Faded", words: "wear old print", group: "Wear" },
+    { name: "Edges faded", words: "wear old print yellowed", group: "Wear" },
+    { name: "Border", words: "frame edge white black", group: "Border and mat" },
+    { name: "Mat", words: "mount passe-partout caption text room", group: "Border and mat" },
     { name: "Edge burn", words: "corners darkening", group: "Edges" },
     { name: "Begins at", words: "edge burn start", group: "Edges" },
     { name: "Roundness", words: "edge burn", group: "Edges" },

@@ -2,9 +2,11 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import { luminanceToLightness } from "../../../colour/lab.ts";
 import { openHeap } from "../../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
+import { densityDeviation, emulsionOf } from "../emulsion.ts";
 import { grainFilter, grainNoise } from "../grain.ts";
 import type { Grain } from "../schema.ts";
 import { defaultRecipe } from "../../../recipe/defaults.ts";
+import { thrownGrains } from "../thrown-grains.ts";
 import { tonedColour } from "../toning.ts";
 
 let heap: KernelHeap;
@@ -19,27 +21,26 @@ const grainOf = (granularity: number, crystalUm: number): Grain => ({
   seed: 5,
 });
 
-/** Density of a flat print of density 1, with grain, on pixels of a given side on film. */
-function density(grain: Grain, pixelUm: number, side = SIDE): Float32Array {
+/** Light of a flat print, with grain, on pixels of a given side on film. */
+function light(grain: Grain, pixelUm: number, density: number, side = SIDE): Float32Array {
   const mark = heap.mark();
   const filter = grainFilter(grain, pixelUm);
   const noise = grainNoise(heap, filter, grain.seed, side, side, 0, 0);
-  const out = Float32Array.from(heap.floats(noise, side * side), (v) => 1 + filter.sigma * v);
+  const print = heap.place(new Float32Array(side * side).fill(10 ** -density));
+  heap.kernels.addGrain(print, noise, side * side, heap.place(filter.model));
+  const out = heap.floats(print, side * side).slice();
   heap.release(mark);
   return out;
 }
 
-function deviation(values: ArrayLike<number>): number {
-  let [sum, squares] = [0, 0];
-  for (let i = 0; i < values.length; i++) {
-    sum += values[i];
-    squares += values[i] ** 2;
-  }
-  const mean = sum / values.length;
-  return Math.sqrt(squares / values.length - mean ** 2);
+function moments(values: ArrayLike<number>): { mean: number; deviation: number; skewness: number } {
+  const all = Array.from(values);
+  const mean = all.reduce((sum, v) => sum + v, 0) / all.length;
+  const [square, cube] = [2, 3].map((k) => all.reduce((sum, v) => sum + (v - mean) ** k, 0) / all.length);
+  return { mean, deviation: Math.sqrt(square), skewness: cube / square ** 1.5 };
 }
 
-/** Mean density under round apertures, 48 µm wide, laid over a picture whose pixels are far smaller. */
+/** Densities through round apertures, 48 µm wide, laid over a picture whose pixels are far smaller. */
 function throughAperture(picture: Float32Array, pixelUm: number): number[] {
   const radius = 24 / pixelUm;
   const reach = Math.ceil(radius);
@@ -56,16 +57,47 @@ function throughAperture(picture: Float32Array, pixelUm: number): number[] {
           sum += inside * picture[(y + dy) * SIDE + x + dx];
           weight += inside;
         }
-      found.push(sum / weight);
+      found.push(-Math.log10(sum / weight));
     }
   return found;
 }
 
 describe("grain", () => {
-  test.each([2, 6, 12, 20])("is as strong through 48 µm as stated, with clumps of %d µm", (crystalUm) => {
-    const found = throughAperture(density(grainOf(20, crystalUm), 2.5), 2.5);
-    // 650 apertures and more: their deviation is known to 3 %.
-    expect(Math.abs((1000 * deviation(found)) / 20 - 1)).toBeLessThan(0.07);
+  // Fine and faint, coarse and faint, fine and nearly opaque.
+  test.each([
+    [8, 4, 0.3],
+    [22, 9, 1],
+    [38, 12, 1.8],
+    [50, 3, 1],
+  ])(
+    "of granularity %d and %d µm is as strong through 48 µm at D %d as its emulsion",
+    (granularity, crystalUm, density) => {
+      const grain = grainOf(granularity, crystalUm);
+      const stated = densityDeviation(emulsionOf(grain), density);
+      if (density === 1) expect(Math.abs((1000 * stated) / granularity - 1)).toBeLessThan(1e-3);
+      const found = moments(throughAperture(light(grain, 3, density), 3));
+      // Some 4000 apertures: their deviation is known to 1.2 %.
+      expect(Math.abs(found.deviation / stated - 1)).toBeLessThan(0.06);
+    },
+  );
+
+  test("is that of grains thrown one by one: variance, skewness, likeness of neighbours", () => {
+    const pixel = 4;
+    for (const [granularity, crystalUm, density] of [
+      [45, 6, 0.2],
+      [45, 6, 1],
+    ]) {
+      const grain = grainOf(granularity, crystalUm);
+      const cells = thrownGrains(emulsionOf(grain), Math.LN10 * density, 4 * 300, 1, seeded(3));
+      const thrown = scaledDown(cells, 4 * 300, pixel);
+      const fast = light(grain, pixel, density, 300);
+      const [a, b] = [moments(thrown), moments(fast)];
+      expect(Math.abs(Math.log10(b.mean) + density)).toBeLessThan(0.01);
+      expect(Math.abs((b.deviation / b.mean / (a.deviation / a.mean)) ** 2 - 1)).toBeLessThan(0.12);
+      expect(Math.sign(b.skewness)).toBe(Math.sign(a.skewness));
+      for (const step of [1, 2])
+        expect(Math.abs(likeness(fast, 300, step) - likeness(thrown, 300, step))).toBeLessThan(0.09);
+    }
   });
 
   test.each([
@@ -74,43 +106,73 @@ describe("grain", () => {
     [20, 5, 8],
     [4, 8, 2],
   ])(
-    "clumps of %d µm on pixels of %d µm, scaled down %d times, are those of large pixels",
+    "crystals of %d µm on pixels of %d µm, scaled down %d times, are those of large pixels",
     (crystalUm, pixelUm, times) => {
-      const fine = density(grainOf(15, crystalUm), pixelUm);
       const small = SIDE / times;
-      const scaled = Float32Array.from({ length: small * small }, (_, i) => {
-        const [x, y] = [(i % small) * times, Math.floor(i / small) * times];
-        let sum = 0;
-        for (let dy = 0; dy < times; dy++) for (let dx = 0; dx < times; dx++) sum += fine[(y + dy) * SIDE + x + dx];
-        return sum / times ** 2;
-      });
-      const rendered = density(grainOf(15, crystalUm), pixelUm * times, small);
-      expect(Math.abs(deviation(scaled) / deviation(rendered) - 1)).toBeLessThan(0.04);
-      const neighbours = (picture: Float32Array) => {
-        let sum = 0;
-        for (let i = 0; i + 1 < picture.length; i++) sum += (picture[i] - 1) * (picture[i + 1] - 1);
-        return sum / picture.length / deviation(picture) ** 2;
-      };
-      expect(Math.abs(neighbours(scaled) - neighbours(rendered))).toBeLessThan(0.03);
+      const scaled = scaledDown(light(grainOf(15, crystalUm), pixelUm, 1), SIDE, times);
+      const rendered = light(grainOf(15, crystalUm), pixelUm * times, 1, small);
+      expect(Math.abs(moments(scaled).deviation / moments(rendered).deviation - 1)).toBeLessThan(0.04);
+      expect(Math.abs(likeness(scaled, small, 1) - likeness(rendered, small, 1))).toBeLessThan(0.03);
     },
   );
+
+  test("is dark specks in the lights and light ones in the darks", () => {
+    const grain = grainOf(55, 3);
+    expect(moments(light(grain, 4, 0.05)).skewness).toBeLessThan(-0.2);
+    expect(moments(light(grain, 4, 1.5)).skewness).toBeGreaterThan(0.2);
+  });
 
   test.each([
     [20, 0.5],
     [60, 0.5],
     [60, 1],
-  ])("of granularity %d leaves a print of density %d as light as it was", (granularity, printDensity) => {
-    const grain = grainOf(granularity, 8);
-    const filter = grainFilter(grain, 6);
-    const mark = heap.mark();
-    const noise = grainNoise(heap, filter, grain.seed, SIDE, SIDE, 0, 0);
-    const print = heap.place(new Float32Array(SIDE * SIDE).fill(10 ** -printDensity));
-    heap.kernels.addGrain(print, noise, SIDE * SIDE, filter.sigma);
-    const mean = heap.floats(print, SIDE * SIDE).reduce((sum, v) => sum + v, 0) / SIDE ** 2;
-    heap.release(mark);
-    expect(Math.abs(luminanceToLightness(mean) - luminanceToLightness(10 ** -printDensity))).toBeLessThan(0.15);
+    [60, 2],
+  ])("of granularity %d leaves a print of density %d as dense as it was", (granularity, density) => {
+    const { mean } = moments(light(grainOf(granularity, 8), 6, density));
+    expect(Math.abs(Math.log10(mean) + density)).toBeLessThan(0.01);
+    expect(Math.abs(luminanceToLightness(mean) - luminanceToLightness(10 ** -density))).toBeLessThan(0.15);
+  });
+
+  test("finer crystals than the granularity allows lie in clumps", () => {
+    const { diameterUm, opacity } = emulsionOf(grainOf(60, 0.5));
+    expect(diameterUm).toBeGreaterThan(1);
+    expect(opacity).toBeGreaterThan(0.99);
   });
 });
+
+/** A picture of `side` pixels scaled down by a whole number. */
+function scaledDown(picture: ArrayLike<number>, side: number, times: number): Float32Array {
+  const small = side / times;
+  return Float32Array.from({ length: small * small }, (_, i) => {
+    const [x, y] = [(i % small) * times, Math.floor(i / small) * times];
+    let sum = 0;
+    for (let dy = 0; dy < times; dy++) for (let dx = 0; dx < times; dx++) sum += picture[(y + dy) * side + x + dx];
+    return sum / times ** 2;
+  });
+}
+
+/** Correlation of pixels a step apart. */
+function likeness(picture: ArrayLike<number>, side: number, step: number): number {
+  const { mean, deviation } = moments(picture);
+  let [sum, count] = [0, 0];
+  for (let i = 0; i < side * side; i++)
+    if ((i % side) + step < side) {
+      sum += (picture[i] - mean) * (picture[i + step] - mean);
+      count++;
+    }
+  return sum / count / deviation ** 2;
+}
+
+/** Uniform numbers in [0, 1) that are the same each time (mulberry32). */
+function seeded(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (state + 0x6d2b79f5) | 0;
+    let t = Math.imul(state ^ (state >>> 15), state | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
 
 test.each(["sepia", "copper", "selenium", "coffee", "blue"] as const)(
   "%s changes without a step from black to white, also where the screen shows less of it",
