@@ -14,6 +14,7 @@ import { guardLoopback, sendError } from "./routes/guard.ts";
 import { importRoutes } from "./routes/imports.ts";
 import { lookRoutes } from "./routes/looks.ts";
 import { negativeRoutes } from "./routes/negatives.ts";
+import { noteRoutes } from "./routes/notes.ts";
 import { printRoutes } from "./routes/prints.ts";
 import { rollRoutes } from "./routes/rolls.ts";
 import type { CardReader } from "./services/card.ts";
@@ -65,6 +66,7 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   api.get("/health", (_request, response) => void response.json({ ok: true }));
   api.use("/rolls", rollRoutes(context, imports));
   api.use("/negatives", negativeRoutes(context));
+  api.use("/prints/:id/notes", noteRoutes(context));
   api.use("/prints", printRoutes(context));
   api.use("/exports", exportRoutes(exports));
   api.use("/imports", importRoutes(imports));

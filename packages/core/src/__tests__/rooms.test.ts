@@ -7,8 +7,8 @@ const CORE = fileURLToPath(new URL("..", import.meta.url));
 const WEB = join(CORE, "../../web/src");
 /** Rooms of the core, each of which imports only itself and those before it. */
 const ROOMS = [
-  "maths", "schema", "colour", "kernels", "encode", "tiles", "raw", "graph", "shapes", "parts", "recipe", "looks", "render",
-  "measure", "regions", "questions", "api",
+  "maths", "schema", "colour", "kernels", "encode", "tiles", "raw", "graph", "shapes", "parts", "recipe", "notes", "looks", "render",
+  "measure", "regions", "judge", "questions", "api",
 ]; // prettier-ignore
 
 function sources(folder: string): string[] {

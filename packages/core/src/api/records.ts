@@ -1,6 +1,7 @@
 import type { RecipeChange } from "../recipe/changes.ts";
 import type { RevisionStep } from "../recipe/revisions.ts";
 import type { Recipe } from "../recipe/schema.ts";
+import type { Notes } from "../notes/schema.ts";
 import type { CaptureInfo } from "../raw/capture-info.ts";
 import type { ExportOptions } from "./export-options.ts";
 
@@ -99,6 +100,25 @@ export interface NewRevision {
   readonly at: string;
 }
 
+/** What stands beside a print, of one moment. */
+export interface PrintNotes {
+  readonly notes: Notes;
+  /** The state that the notes are; the next change is made from it. */
+  readonly head: string;
+  /** When that state was made, ISO 8601. */
+  readonly at: string;
+  readonly canUndo: boolean;
+  readonly canRedo: boolean;
+}
+
+/** A change of the notes as it is sent: whole, for they are small. */
+export interface NewNotes {
+  readonly id: string;
+  readonly base: string;
+  readonly notes: Notes;
+  readonly label: string;
+}
+
 /** Goes to another revision, as it is sent; with an id it can be sent again. */
 export interface HeadMove {
   readonly id?: string;
@@ -179,6 +199,8 @@ export type ServerEvent =
   | { readonly kind: "import" }
   | { readonly kind: "negatives"; readonly rollId: string }
   | { readonly kind: "prints"; readonly negativeId: string }
+  /** What stands beside a print was changed. */
+  | { readonly kind: "notes"; readonly id: string; readonly head: string }
   /** One print was changed, and is this now. */
   | ({ readonly kind: "print"; readonly id: string } & Pick<Print, "head" | "name">);
 

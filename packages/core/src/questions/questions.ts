@@ -1,4 +1,5 @@
 import { groundQuestions } from "./ground.ts";
+import { judgeQuestions } from "./judge.ts";
 import { lightQuestions } from "./light.ts";
 import { lookQuestions } from "./looks.ts";
 import { pictureQuestions } from "./picture.ts";
@@ -15,4 +16,5 @@ export const QUESTIONS = {
   ...lightQuestions,
   ...regionQuestions,
   ...lookQuestions,
+  ...judgeQuestions,
 };

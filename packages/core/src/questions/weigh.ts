@@ -41,7 +41,7 @@ export interface PictureColours {
 export const weighQuestions = {
   /** The picture's colours, seen through the recipe's families or through those found in it. */
   colours: (async (reader, { recipe }) => {
-    const { cells, map, recipe: full } = await read(reader, recipe);
+    const { cells, map, recipe: full } = await weighReading(reader, recipe);
     const largest = [...cells.cells].sort((p, q) => q.share - p.share).slice(0, MOST_CELLS);
     return { families: full.weigh.families, map, cells: largest };
   }) satisfies Question<AboutPrint, PictureColours>,
@@ -54,28 +54,28 @@ export const weighQuestions = {
 
   /** The smallest change of the families that reaches a goal. */
   solve: (async (reader, { recipe, goal }) => {
-    const { probe, map } = await read(reader, recipe);
+    const { probe, map } = await weighReading(reader, recipe);
     return solve(probe, map.boundaries, goal);
   }) satisfies Question<AboutPrint & { readonly goal: Goal }, Solution>,
 
   /** The nearest weights that part two groups, by their indices. */
   partByWeights: (async (reader, { recipe, first, second }) => {
-    const { probe } = await read(reader, recipe);
+    const { probe } = await weighReading(reader, recipe);
     return partByWeights(probe, first, second);
   }) satisfies Question<AboutPrint & { readonly first: number; readonly second: number }, WeightSolution>,
 
   startingPoints: (async (reader, { recipe }) => {
-    const { probe, map, cells } = await read(reader, recipe);
+    const { probe, map, cells } = await weighReading(reader, recipe);
     return startingPoints(probe, map.boundaries, cells.cells);
   }) satisfies Question<AboutPrint, readonly StartingPoint[]>,
 
   dice: (async (reader, { recipe, seed }) => {
-    const { probe, map } = await read(reader, recipe);
+    const { probe, map } = await weighReading(reader, recipe);
     return throwDice(probe, map.boundaries, seed);
   }) satisfies Question<AboutPrint & { readonly seed: number }, Weigh>,
 
   clipping: (async (reader, { recipe }) => {
-    const { map } = await read(reader, recipe);
+    const { map } = await weighReading(reader, recipe);
     const still = { ...recipe, light: { ...recipe.light, moves: [] } };
     const plain = { ...still, weigh: { ...plainWeigh(recipe.weigh), areas: [] } };
     const reflectance = async (of: Recipe) => {
@@ -89,7 +89,7 @@ export const weighQuestions = {
   }) satisfies Question<AboutPrint, ClippingCost>,
 
   edgePlaces: (async (reader, { recipe }) => {
-    const { map, probe } = await read(reader, recipe);
+    const { map, probe } = await weighReading(reader, recipe);
     const plain = probe.plainGreys();
     const moved = probe.greys().map(({ lightness }, k) => lightness - plain[k].lightness);
     return edgePlaces(map, moved, EDGES);
@@ -140,7 +140,7 @@ interface Seen {
 const seenOf = new WeakMap<PictureReader, Seen>();
 
 /** The picture through the recipe's families. */
-async function read(reader: PictureReader, recipe: Recipe): Promise<Reading> {
+export async function weighReading(reader: PictureReader, recipe: Recipe): Promise<Reading> {
   const look = await lookAt(reader, recipe);
   const seen = seenOf.get(reader)!;
   const { ground, weigh, shape } = recipe;

@@ -2,6 +2,7 @@ import { Command, InvalidArgumentError, Option } from "commander";
 import { pino } from "pino";
 import { AppError } from "../errors.ts";
 import type { ImportOptions } from "./import.ts";
+import type { JudgeOptions } from "./judge.ts";
 import type { LightOptions } from "./light.ts";
 import type { LookOptions } from "./look.ts";
 import type { RenderOptions } from "./render.ts";
@@ -101,6 +102,15 @@ program
     if (options.amount > 150) throw new AppError("bad_request", "Expected --amount from 0 to 150.");
     await (await import("./look.ts")).look(file, options);
   });
+
+program
+  .command("judge")
+  .description("a second look at a print: findings with their measure, and what would mend them")
+  .argument("<file>")
+  .option("--recipe <file>", "recipe, JSON; - for the default", "-")
+  .option("--plan <file>", "plan of the print, JSON")
+  .option("--json", "as JSON")
+  .action(async (file: string, options: JudgeOptions) => (await import("./judge.ts")).judge(file, options));
 
 program
   .command("import")

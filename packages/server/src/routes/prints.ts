@@ -70,7 +70,7 @@ export function printRoutes(context: Context): Router {
     const { id: negativeId } = await findNegative(context, body.negativeId);
     const copied = body.from ? (await findPrint(context, body.from)).recipe : undefined;
     const recipe = body.recipe === undefined ? copied : checkRecipe(body.recipe);
-    response.status(201).json(await createPrint(context, { negativeId, name: body.name, recipe }));
+    response.status(201).json(await createPrint(context, { negativeId, name: body.name, recipe, from: body.from }));
   });
   router.post("/paste", async (request, response) => {
     const body = check(pasted, request.body, "the parts");

@@ -19,6 +19,7 @@ import type { Knex } from "knex";
 import { AppError } from "../errors.ts";
 import { checkRecipe } from "../validate.ts";
 import { now, type Context } from "./context.ts";
+import { copyPlan } from "./notes.ts";
 
 export async function listPrints(
   { db }: Context,
@@ -42,12 +43,21 @@ export async function findPrint({ db }: Context, id: string): Promise<Print> {
   return readPrint(row);
 }
 
-/** Makes a print: fresh, or with the recipe of another one. */
+/** Makes a print: fresh, or with the recipe and the plan of another one. */
 export async function createPrint(
   context: Context,
-  { negativeId, name, recipe = defaultRecipe() }: { negativeId: string; name: string; recipe?: Recipe },
+  {
+    negativeId,
+    name,
+    recipe = defaultRecipe(),
+    from,
+  }: { negativeId: string; name: string; recipe?: Recipe; from?: string },
 ): Promise<Print> {
-  const id = await context.db.transaction((trx) => insertPrint({ ...context, db: trx }, { negativeId, name, recipe }));
+  const id = await context.db.transaction(async (trx) => {
+    const made = await insertPrint({ ...context, db: trx }, { negativeId, name, recipe });
+    if (from) await copyPlan({ db: trx }, from, made);
+    return made;
+  });
   context.broadcast.send({ kind: "prints", negativeId });
   return findPrint(context, id);
 }

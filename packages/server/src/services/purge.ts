@@ -28,7 +28,8 @@ export async function purgeDeleted({ db, folder, log }: Context, today = new Dat
   await db.transaction(async (trx) => {
     const prints = (await trx("prints").whereIn("negativeId", ids).pluck("id")) as string[];
     await trx("exports").whereIn("printId", prints).delete();
-    await trx("revisions").whereIn("printId", prints).delete();
+    for (const table of ["noteHeads", "noteStates", "acts", "revisions"])
+      await trx(table).whereIn("printId", prints).delete();
     await trx("prints").whereIn("id", prints).delete();
     await trx("negatives").whereIn("id", ids).delete();
     await trx("imports").whereIn("rollId", oldRolls).delete();

@@ -142,4 +142,26 @@ export const migrations: Record<string, Knex.Migration> = {
       await db.schema.dropTable("looks");
     },
   },
+  "005-notes": {
+    async up(db) {
+      await db.schema.createTable("noteStates", (t) => {
+        t.increments("sequence").primary();
+        t.string("id").notNullable().unique();
+        t.string("printId").notNullable().references("prints.id");
+        t.string("parent");
+        t.json("notes").notNullable();
+        t.string("label").notNullable();
+        t.string("at").notNullable();
+        t.index("printId");
+      });
+      // Notes without a row are fresh ones.
+      await db.schema.createTable("noteHeads", (t) => {
+        t.string("printId").primary().references("prints.id");
+        t.string("head").notNullable().references("noteStates.id");
+      });
+    },
+    async down(db) {
+      for (const table of ["noteHeads", "noteStates"]) await db.schema.dropTable(table);
+    },
+  },
 };

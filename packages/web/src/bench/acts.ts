@@ -21,6 +21,7 @@ export const BENCH_ACTS = facts({
   "step-back": ["Picture", "Step back: the picture small", "shift+f", "held"],
   squint: ["Picture", "Squint: where the eye goes", "shift+s", "held"],
   "squint-stay": ["Picture", "Squint, and stay", ""],
+  "plan-held": ["Picture", "The plan over the picture", "shift+z", "held"],
   loupe: ["Picture", "Loupe: 100 % about the pointer", "shift+g", "held"],
   nearer: ["Picture", "Nearer", "+ ="],
   farther: ["Picture", "Farther", "-"],

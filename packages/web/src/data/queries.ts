@@ -74,6 +74,18 @@ export const useCancelExport = () =>
     onSettled: () => queryClient.invalidateQueries({ queryKey: ["exports"] }),
   });
 
+const notesWatched = new Map<string, Set<(head?: string) => void>>();
+
+/** Runs something whenever what stands beside a print was changed, and when the server is back. @returns a function that stops it. */
+export function watchNotes(id: string, onChange: (head?: string) => void): () => void {
+  const watchers = notesWatched.get(id) ?? new Set<(head?: string) => void>();
+  notesWatched.set(id, watchers.add(onChange));
+  return () => {
+    watchers.delete(onChange);
+    if (watchers.size === 0) notesWatched.delete(id);
+  };
+}
+
 type OnPrint = (told?: Pick<Print, "head" | "name">) => void;
 const watched = new Map<string, Set<OnPrint>>();
 
@@ -90,6 +102,7 @@ export function watchPrint(id: string, onChange: OnPrint): () => void {
 /** What each kind of event makes stale. */
 const STALE: Readonly<Record<ServerEvent["kind"], readonly string[]>> = {
   print: [],
+  notes: [],
   export: ["exports"],
   import: ["imports"],
   prints: ["prints", "negatives"],
@@ -112,6 +125,7 @@ export function useServerEvents(): void {
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as ServerEvent;
       if (event.kind === "print") for (const onChange of watched.get(event.id) ?? []) onChange(event);
+      if (event.kind === "notes") for (const onChange of notesWatched.get(event.id) ?? []) onChange(event.head);
       for (const key of STALE[event.kind]) stale.add(key);
       timer ??= setTimeout(ask, EVENTS_MS);
     };
@@ -119,6 +133,7 @@ export function useServerEvents(): void {
     source.onopen = () => {
       void queryClient.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "answer" });
       for (const watchers of watched.values()) for (const onChange of watchers) onChange();
+      for (const watchers of notesWatched.values()) for (const onChange of watchers) onChange();
     };
     return () => {
       clearTimeout(timer);

@@ -6,11 +6,13 @@ export type ActGroup =
   | "Stations"
   | "Bench"
   | "Roll"
+  | "Intend"
   | "Ground"
   | "Weigh"
   | "Shape"
   | "Light"
   | "Finish"
+  | "Judge"
   | "Deliver";
 
 /** What is known of an act whether it can be done at present or not. */

@@ -77,6 +77,12 @@ export interface BenchView {
   readonly tried: Recipe | null;
   /** The pinned spot in hand. */
   readonly spotId: string | null;
+  /** The mark of the plan in hand. */
+  readonly markId: string | null;
+  /** Whether the plan is held over the picture. */
+  readonly planHeld: boolean;
+  /** The finding that is pointed at. */
+  readonly findingId: string | null;
   /** Whether the picture is seen small, as from a step back. */
   readonly stepBack: boolean;
   /** The pen of the contour plan: whether it lifts. */
@@ -136,6 +142,9 @@ const START: BenchView = {
   areaId: null,
   tried: null,
   spotId: null,
+  markId: null,
+  planHeld: false,
+  findingId: null,
   stepBack: false,
   pen: true,
   planShown: false,

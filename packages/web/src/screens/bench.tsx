@@ -7,6 +7,7 @@ import { Rail } from "../bench/rail.tsx";
 import { Strip } from "../bench/strip.tsx";
 import { Ticket } from "../bench/ticket.tsx";
 import { TopBar } from "../bench/top-bar.tsx";
+import { useUndoActs } from "../bench/use-undo.ts";
 import { usePictureActs } from "../bench/use-picture-acts.ts";
 import { api } from "../data/api.ts";
 import { openPrint } from "../data/session/open-print.ts";
@@ -24,9 +25,12 @@ import { benchView, resetBenchView } from "../picture/bench-view.ts";
 import { PicturePane } from "../picture/picture.tsx";
 import { Notices } from "../shell/notices.tsx";
 import { isShapeTool, toolOf } from "../shapes/shape-tools.ts";
+import { HeldPlan } from "../stations/intend/plan-layer.tsx";
 import { stationDef } from "../stations/stations.ts";
 import { Keys } from "../keys/keys.tsx";
-import { watchPrint } from "../data/queries.ts";
+import { NotesContext, openNotes } from "../data/notes/use-notes.ts";
+import type { NotesSession } from "../data/notes/notes-session.ts";
+import { watchNotes, watchPrint } from "../data/queries.ts";
 import { offerStations } from "../bench/go.ts";
 import { PoolContext } from "../workers/pool-context.ts";
 import { beginEarly, takePool } from "../workers/early-pool.ts";
@@ -38,25 +42,29 @@ import { Waiting } from "../shell/waiting.tsx";
 /** The bench: one print, everything that is done to it. */
 export function BenchScreen() {
   const { printId } = useParams();
-  const [opened, setOpened] = useState<{ id: string; session: EditSession } | { id: string; error: string } | null>(
-    null,
-  );
+  const [opened, setOpened] = useState<
+    { id: string; session: EditSession; notes: NotesSession } | { id: string; error: string } | null
+  >(null);
   useEffect(warmUp, []);
   useEffect(() => {
     let live = true;
     let session: EditSession | undefined;
     const letGo = beginEarly(printId!);
+    const notes = openNotes(printId!);
+    const stopNotes = watchNotes(printId!, (head) => void notes.refresh(head));
     const stop = watchPrint(printId!, (told) => void session?.refresh(told));
     openPrint(printId!)
       .then((made) => {
         session = made;
-        if (live) setOpened({ id: printId!, session: made });
+        if (live) setOpened({ id: printId!, session: made, notes });
         else void made.close();
       })
       .catch((error: Error) => live && setOpened({ id: printId!, error: error.message }));
     return () => {
       live = false;
       letGo();
+      stopNotes();
+      notes.close();
       stop();
       void session?.close();
     };
@@ -65,7 +73,9 @@ export function BenchScreen() {
   if ("error" in opened) return <Waiting text={opened.error} home />;
   return (
     <SessionContext value={opened.session}>
-      <WithNegative negativeId={opened.session.store.getState().print.negativeId} />
+      <NotesContext value={opened.notes}>
+        <WithNegative negativeId={opened.session.store.getState().print.negativeId} />
+      </NotesContext>
     </SessionContext>
   );
 }
@@ -86,11 +96,14 @@ function WithNegative({ negativeId }: { negativeId: string }) {
   return <Bench negative={found} pool={pool} />;
 }
 
+/** Whether nothing was done to a print yet: one looks before one touches. */
+const isFresh = (session: EditSession) => session.store.getState().revisions.size <= 1;
+
 function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
   const session = useSession();
   const notice = useEdit((state) => state.notice);
   const roll = useRoll(negative.rollId);
-  const [station, setStation] = useState<Station>("Weigh");
+  const [station, setStation] = useState<Station>(() => (isFresh(session) ? "Intend" : "Weigh"));
   const open = stationDef(station)!;
   const { Sheet, Overlay, Stage, hints } = open;
   const go = useCallback((next: Station, itemId: string | null = null) => {
@@ -120,8 +133,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
   useAct({ ...BENCH_ACTS.verify, run: verify });
   useTestStripAct();
   const partsSheet = usePartsActs();
-  useAct({ ...BENCH_ACTS.undo, run: () => session.undo() });
-  useAct({ ...BENCH_ACTS.redo, run: () => session.redo() });
+  useUndoActs();
   const { mode, zoom, scale, tool, laidOut } = useStore(benchView);
 
   return (
@@ -158,6 +170,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
               <>
                 {Overlay && <Overlay {...place} />}
                 <ZoneHatching {...place} />
+                <HeldPlan {...place} />
                 <Squint {...place} />
                 <Loupe frame={place.frame} placement={place.placement} />
               </>

@@ -1,0 +1,109 @@
+import { useDrag } from "@use-gesture/react";
+import { useStore } from "zustand";
+import { surroundColour, useLook } from "../../theme/theme.ts";
+import { benchView } from "../../picture/bench-view.ts";
+import { place, type Placement } from "../../picture/placement.ts";
+import type { OverlayProps } from "../station.ts";
+import { comparing } from "./compare.ts";
+import { DifferenceMap } from "./difference.tsx";
+import { FindingMarks } from "./finding-marks.tsx";
+import { OtherPicture } from "./other-picture.tsx";
+import { useCompared } from "./use-compared.ts";
+
+/** The print beside another: a wipe, side by side, or their difference; and where findings lie. */
+export function JudgeOverlay(props: OverlayProps) {
+  const { by, other, name } = useCompared();
+  if (by === null || !other) return <FindingMarks {...props} />;
+  if (by === "difference") return <DifferenceMap {...props} other={other} name={name} />;
+  if (by === "beside") return <Beside {...props} />;
+  return <Wipe {...props} />;
+}
+
+function Wipe({ negative, frame, placement }: OverlayProps) {
+  const { other, wipe, name } = useCompared();
+  const { left, top, width, height, dpr } = placement;
+  const at = (left + wipe * width) / dpr;
+  const bind = useDrag(({ xy: [x], currentTarget }) => {
+    const pane = (currentTarget as Element).closest("[data-testid=picture]")!.getBoundingClientRect();
+    comparing.setState({ wipe: Math.min(1, Math.max(0, ((x - pane.left) * dpr - left) / width)) });
+  });
+  const { visible } = placement;
+  // The canvas begins at what is visible of the picture.
+  const cut = Math.min(100, Math.max(0, (100 * (at * dpr - left - visible.x)) / visible.width));
+  void frame;
+  return (
+    <div className="pointer-events-none absolute inset-0" data-testid="wipe">
+      <OtherPicture
+        recipe={other!}
+        negative={negative}
+        placement={placement}
+        style={{ clipPath: `inset(0 ${100 - cut}% 0 0)` }}
+      />
+      <div
+        {...bind()}
+        data-handle
+        role="slider"
+        aria-label="Wipe"
+        aria-valuenow={Math.round(100 * wipe)}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        tabIndex={0}
+        className="pointer-events-auto absolute -ml-3 flex w-6 cursor-ew-resize touch-none justify-center"
+        style={{ left: at, top: Math.max(0, top / dpr), height: height / dpr }}
+        onKeyDown={(event) => {
+          const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+          if (!by) return;
+          event.preventDefault();
+          comparing.setState({ wipe: Math.min(1, Math.max(0, wipe + by)) });
+        }}
+      >
+        <i className="block h-full w-px bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.5)]" />
+      </div>
+      <Label left={left / dpr + 8} top={top / dpr + 8} text={name} />
+    </div>
+  );
+}
+
+/** Both prints, each in half of the pane, at one zoom about one place. */
+function Beside({ negative, frame, placement }: OverlayProps) {
+  const { other, recipe, name } = useCompared();
+  const { zoom } = useStore(benchView);
+  const look = useLook();
+  const { dpr } = placement;
+  const pane = { width: placement.left * 2 + placement.width, height: placement.top * 2 + placement.height };
+  // Of a picture that covers the pane its size is not known from the margins; the visible part is the pane then.
+  const [width, height] = [
+    placement.left >= 0 ? pane.width / dpr : placement.visible.width / dpr,
+    placement.top >= 0 ? pane.height / dpr : placement.visible.height / dpr,
+  ];
+  const upright = width / 2 / height < 0.8 * (frame.width / frame.height) && frame.width > frame.height;
+  const half = upright ? { width, height: height / 2 } : { width: width / 2, height };
+  const at = place(frame, half, dpr, zoom);
+  const shifted = (placed: Placement): Placement =>
+    upright
+      ? { ...placed, top: placed.top + Math.round(half.height * dpr) }
+      : { ...placed, left: placed.left + Math.round(half.width * dpr) };
+  return (
+    <div
+      className="pointer-events-none absolute inset-0"
+      data-testid="beside"
+      style={{ background: surroundColour(look) }}
+    >
+      <OtherPicture recipe={other!} negative={negative} placement={at} />
+      <OtherPicture recipe={recipe} negative={negative} placement={shifted(at)} />
+      <Label left={at.left / dpr + 8} top={at.top / dpr + 8} text={name} />
+      <Label left={shifted(at).left / dpr + 8} top={shifted(at).top / dpr + 8} text="the print" />
+    </div>
+  );
+}
+
+export function Label({ left, top, text }: { left: number; top: number; text: string }) {
+  return (
+    <span
+      className="absolute rounded bg-black/70 px-2 py-0.5 text-[12px] text-white"
+      style={{ left: Math.max(4, left), top: Math.max(4, top) }}
+    >
+      {text}
+    </span>
+  );
+}
