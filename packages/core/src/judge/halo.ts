@@ -59,7 +59,11 @@ export function measureHalo(print: Float32Array, plain: Float32Array, width: num
         Math.abs(soft[darkNear] - soft[darkFar]) > 0.4 * step
       )
         continue;
-      const halo = change[lightNear] - change[lightFar] - (change[darkNear] - change[darkFar]);
+      // What tones alone make of a place follows from its own lightness, between those of the two sides.
+      const span = soft[lightFar] - soft[darkFar];
+      const beyond = (at: number) =>
+        change[at] - change[darkFar] - ((change[lightFar] - change[darkFar]) * (soft[at] - soft[darkFar])) / span;
+      const halo = beyond(lightNear) - beyond(darkNear);
       found.push({ halo, i });
     }
   if (found.length < LEAST_EDGES * width * height) return null;

@@ -39,6 +39,12 @@ export function measureLean(lightness: Float32Array, width: number, height: numb
   return { degrees: -(-MOST_DEGREES + (at + shift) * STEP), clearness: here / rest };
 }
 
+/** A place within a pixel, by chance and always the same: without it the angles of the pixels' own rows would stand out. */
+function jitter(i: number): number {
+  const h = Math.imul(i ^ (i >>> 15), 0x2c1b3c6d);
+  return ((h ^ (h >>> 13)) >>> 0) / 4294967296 - 0.5;
+}
+
 /** Unevenness of the gradients' sums by angle, over its own median. */
 function evidence(soft: Float32Array, width: number, height: number, upright: boolean): { scores: number[] } {
   const places: number[] = [];
@@ -63,7 +69,7 @@ function evidence(soft: Float32Array, width: number, height: number, upright: bo
     const sums = new Float64Array(2 * size);
     for (const i of places) {
       const [x, y] = [(i % width) - width / 2, Math.floor(i / width) - height / 2];
-      const place = (upright ? x * cos + y * sin : y * cos - x * sin) + size;
+      const place = (upright ? x * cos + y * sin : y * cos - x * sin) + size + jitter(i);
       const cell = Math.floor(place);
       // One gradient counts no more than a few times the least, so that many places outweigh a strong one.
       const slope = Math.max(-3 * least, Math.min(3 * least, slopes[i]));
