@@ -67,7 +67,10 @@ function spectrum(pixels, mean) {
         const hann = 1 - Math.cos((2 * Math.PI * i) / n);
         return [hann * Math.cos((2 * Math.PI * k * i) / n), hann * Math.sin((2 * Math.PI * k * i) / n)];
       });
-      for (const [step, next] of [[1, PIXELS], [PIXELS, 1]])
+      for (const [step, next] of [
+        [1, PIXELS],
+        [PIXELS, 1],
+      ])
         for (let line = 0; line < PIXELS; line += 2)
           for (let start = 0; start + n <= PIXELS; start += n) {
             let [re, im] = [0, 0];
@@ -86,7 +89,9 @@ function spectrum(pixels, mean) {
 
 /** What the two models differ by, film by film. */
 export function grain(heap, table) {
-  const rows = [["", "density", "σ 48 µm: stated", "thrown", "fast", "spectrum, dB off at 5–80", "skewness", "fast", "mean D off"]];
+  const rows = [
+    ["", "density", "σ 48 µm: stated", "thrown", "fast", "spectrum, dB off at 5–80", "skewness", "fast", "mean D off"],
+  ];
   for (const [name, granularity, crystalUm] of FILMS)
     for (const density of DENSITIES) {
       const film = { granularity, crystalUm, format: "small", seed: 5 };

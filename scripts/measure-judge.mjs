@@ -67,31 +67,69 @@ const GOOD = (recipe, random) => ({
   },
 });
 
-/** Neighbours of one grey, planted by bringing a family onto another's grey. */
+/** Neighbours of one grey, planted by bringing a family onto another's grey; as it comes when that cannot be done. */
 async function plantMerge(reader, recipe, random) {
-  const { map } = await core.QUESTIONS.colours(reader, { recipe });
+  const { map, probe } = await core.weighReading(reader, recipe);
   const count = recipe.weigh.families.length;
-  const reading = await core.weighReading(reader, recipe);
   const pairs = core
-    .findNeighbours(reading.probe, map.boundaries)
+    .findNeighbours(probe, map.boundaries)
     .filter(
       ({ first, second, colourDifference, length }) =>
-        first < count &&
-        second < count &&
-        colourDifference > 25 &&
-        length > 0.15 &&
-        map.facts[first].share > 0.05 &&
-        map.facts[second].share > 0.05,
+        first < count && second < count && colourDifference > 22 && length > 0.1,
     );
-  if (pairs.length === 0) return null;
-  const pair = pairs[Math.floor(random() * pairs.length)];
-  const greys = reading.probe.greys();
-  const zone = greys[pair.second].lightness / 10;
-  if (zone < 2.5) return null;
+  if (pairs.length === 0) return recipe;
+  const pair = pairs[Math.floor(random() * Math.min(3, pairs.length))];
+  const zone = probe.greys()[pair.second].lightness / 10;
   const { weigh } = await core.QUESTIONS.solve(reader, { recipe, goal: { kind: "zone", family: pair.first, zone } });
-  const after = await core.weighReading(reader, { ...recipe, weigh });
-  const apart = Math.abs(after.probe.greys()[pair.first].lightness - after.probe.greys()[pair.second].lightness);
-  return apart < 3 ? { ...recipe, weigh } : null;
+  return { ...recipe, weigh };
+}
+
+/** Least difference in grey of neighbours of different colour, L*, as rendered on both sides of where they meet. */
+async function leastApart(reader, recipe) {
+  const { map, probe } = await core.weighReading(reader, recipe);
+  const { engine, size } = reader;
+  const plain = { ...core.defaultRecipe(), ground: recipe.ground, weigh: recipe.weigh, shape: recipe.shape };
+  const view = core.wholeView(engine.prepare(plain).frame, size, 600);
+  const print = engine.renderReflectance(engine.prepare(plain), view);
+  const at = (i) => Math.min(map.labels[i], recipe.weigh.families.length);
+  const REACH = 5;
+  const sums = new Map();
+  for (let y = 0; y < view.height; y++)
+    for (let x = 0; x < view.width; x++) {
+      const i = y * view.width + x;
+      for (const j of [x + REACH < view.width ? i + REACH : i, y + REACH < view.height ? i + REACH * view.width : i]) {
+        const [a, b] = [at(i), at(j)];
+        if (a === b) continue;
+        const key = `${Math.min(a, b)} ${Math.max(a, b)}`;
+        const sum = sums.get(key) ?? [0, 0, 0];
+        const [low, high] = a < b ? [i, j] : [j, i];
+        sum[0] += core.luminanceToLightness(print[low]);
+        sum[1] += core.luminanceToLightness(print[high]);
+        sum[2]++;
+        sums.set(key, sum);
+      }
+    }
+  const apart = core
+    .findNeighbours(probe, map.boundaries)
+    .filter(({ colourDifference, length }) => colourDifference > 18 && length > 0.06)
+    .map(({ first, second }) => sums.get(`${Math.min(first, second)} ${Math.max(first, second)}`))
+    .filter((sum) => sum && Math.max(sum[0], sum[1]) / sum[2] > 16)
+    .map(([a, b, n]) => Math.abs(a - b) / n);
+  return Math.min(...apart, Infinity);
+}
+
+/** Share of the print that is bare paper, at half size. */
+function bareShare({ engine, size }, recipe) {
+  const print = engine.prepare(recipe);
+  const view = { x: 0, y: 0, ...core.scaledSize(print.frame, 0.5), scale: 0.5, level: 0 };
+  let bare = 0;
+  const rows = 256;
+  for (let y = 0; y < view.height; y += rows) {
+    const band = { ...view, y, height: Math.min(rows, view.height - y) };
+    for (const r of engine.renderReflectance(print, band)) if (r > core.BARE) bare++;
+  }
+  void size;
+  return bare / (view.width * view.height);
 }
 
 export async function judging(openEngine, table) {
@@ -119,18 +157,28 @@ export async function judging(openEngine, table) {
         recipe = plant(recipe, random);
         planted.add(kind);
       }
-      if (random() < 0.5) {
-        const merged = await plantMerge(reader, recipe, random);
-        if (merged) {
-          recipe = merged;
-          planted.add("merged");
-        }
-      }
-      for (const look of ["ends", "halo", "lean", "merged"]) {
+      if (random() < 0.5) recipe = await plantMerge(reader, recipe, random);
+      // What is there is measured on the print itself; what is neither clearly there nor clearly not is left out.
+      const [bare, apart] = [bareShare(reader, recipe), await leastApart(reader, recipe)];
+      const truth = {
+        "clipped white": bare > 0.003 ? true : bare < 0.0008 ? false : null,
+        halo: planted.has("halo"),
+        lean: planted.has("lean"),
+        merged: apart < 3.5 ? true : apart > 7 ? false : null,
+      };
+      for (const [look, kind] of Object.entries({
+        ends: "clipped white",
+        halo: "halo",
+        lean: "lean",
+        merged: "merged",
+      })) {
+        if (truth[kind] === null) continue;
         const found = await core.QUESTIONS.lookFor(reader, { recipe, plan, look });
-        const kinds = new Set(found.map(({ kind }) => kind));
-        const kind = { ends: "clipped white", halo: "halo", lean: "lean", merged: "merged" }[look];
-        count(kind, planted.has(kind), kinds.has(kind));
+        count(
+          kind,
+          truth[kind],
+          found.some((one) => one.kind === kind),
+        );
       }
       if (i < 2) {
         // A subject anywhere in the inner picture, and whether the moves that are proposed bring it first.

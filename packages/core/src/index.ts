@@ -93,6 +93,8 @@ export * from "./judge/finding.ts";
 export * from "./judge/halo.ts";
 export * from "./judge/lean.ts";
 export * from "./judge/texture-noise.ts";
+export * from "./measure/match.ts";
+export * from "./measure/print-tones.ts";
 export * from "./questions/ground.ts";
 export * from "./questions/judge.ts";
 export * from "./questions/light.ts";

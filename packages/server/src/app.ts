@@ -17,6 +17,7 @@ import { negativeRoutes } from "./routes/negatives.ts";
 import { noteRoutes } from "./routes/notes.ts";
 import { printRoutes } from "./routes/prints.ts";
 import { rollRoutes } from "./routes/rolls.ts";
+import { habits } from "./services/log.ts";
 import type { CardReader } from "./services/card.ts";
 import type { Context } from "./services/context.ts";
 import { checkBounds } from "./validate.ts";
@@ -73,6 +74,7 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   api.use("/captions", captionRoutes());
   api.use("/card", cardRoutes(card));
   api.use("/events", eventRoutes(context.broadcast));
+  api.get("/habits", async (_request, response) => void response.json(await habits(context)));
   api.use("/looks", lookRoutes(context));
   api.use("/settings", settingRoutes(context));
   api.use("/find", findRoutes(context));

@@ -4,6 +4,7 @@ import { ContactSheetScreen } from "./screens/contact-sheet.tsx";
 import { ExportsScreen } from "./screens/exports.tsx";
 import { LostScreen } from "./screens/lost.tsx";
 import { RollsScreen } from "./screens/rolls.tsx";
+import { SpreadScreen } from "./screens/spread.tsx";
 import { Shell } from "./shell/shell.tsx";
 
 export const router = createBrowserRouter([
@@ -14,6 +15,7 @@ export const router = createBrowserRouter([
       { path: "/", element: <RollsScreen /> },
       { path: "/rolls/:rollId", element: <ContactSheetScreen /> },
       { path: "/prints/:printId", element: <BenchScreen /> },
+      { path: "/spread", element: <SpreadScreen /> },
       { path: "/exports", element: <ExportsScreen /> },
       { path: "*", element: <LostScreen /> },
     ],

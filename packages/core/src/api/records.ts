@@ -1,7 +1,8 @@
 import type { RecipeChange } from "../recipe/changes.ts";
 import type { RevisionStep } from "../recipe/revisions.ts";
 import type { Recipe } from "../recipe/schema.ts";
-import type { Notes } from "../notes/schema.ts";
+import type { Meant, Notes } from "../notes/schema.ts";
+import type { TonesRead } from "../measure/print-tones.ts";
 import type { CaptureInfo } from "../raw/capture-info.ts";
 import type { ExportOptions } from "./export-options.ts";
 
@@ -235,6 +236,77 @@ export interface PastedParts {
   readonly to: readonly string[];
   /** What it is called in the prints' histories. */
   readonly label: string;
+}
+
+/** A print among those of its roll: what can be compared. */
+export interface SetEntry {
+  readonly id: string;
+  readonly head: string;
+  readonly negativeId: string;
+  /** Titles of negative and print. */
+  readonly negative: string;
+  readonly name: string;
+  readonly tones: TonesRead;
+  readonly grade: number;
+  /** Mean chroma of its tone, OKLab. */
+  readonly chroma: number;
+  readonly granularity: number;
+  /** Width over height. */
+  readonly ratio: number;
+  /** In what it lies far from the others. */
+  readonly outlying: readonly SetMeasure[];
+}
+
+export const SET_MEASURES = ["middle", "span", "chroma", "granularity", "ratio"] as const;
+export type SetMeasure = (typeof SET_MEASURES)[number];
+
+/** What matching would make of a print, or has made. */
+export interface MatchPlan {
+  readonly id: string;
+  readonly negative: string;
+  readonly name: string;
+  readonly before: TonesRead;
+  readonly after: TonesRead;
+  /** What changes, in words. */
+  readonly changes: readonly string[];
+}
+
+/** What was done to one print. */
+export interface LoggedPrint {
+  readonly print: string;
+  readonly negative: string;
+  readonly ticket: readonly string[];
+  readonly plan: string;
+  /** Oldest first. */
+  readonly decisions: readonly {
+    readonly at: string;
+    readonly station: string;
+    readonly label: string;
+    /** Whether it is still in the print. */
+    readonly kept: boolean;
+  }[];
+  readonly meant: readonly Meant[];
+  readonly states: readonly { readonly name: string; readonly note: string; readonly at: string }[];
+}
+
+/** What was done to some prints, and in which sessions. */
+export interface WorkLog {
+  readonly title: string;
+  readonly sessions: readonly {
+    readonly from: string;
+    readonly to: string;
+    readonly minutes: number;
+    readonly decisions: number;
+  }[];
+  readonly minutes: number;
+  readonly prints: readonly LoggedPrint[];
+}
+
+/** What a user keeps and takes back. */
+export interface Habits {
+  /** Sizes of light moves that are on, stops: half and nine tenths of them are no larger. */
+  readonly moves: { readonly count: number; readonly usual: number; readonly most: number };
+  readonly stations: readonly { readonly station: string; readonly made: number; readonly takenBack: number }[];
 }
 
 /** What pasting did to each print that it changed: its head before and after, and the groups that differed. */

@@ -8,7 +8,7 @@ import { boxMeans } from "../maths/box-means.ts";
 import { applyAffine } from "../maths/affine.ts";
 import { histograms } from "../measure/histogram.ts";
 import { readKey } from "../measure/key.ts";
-import { squint, type Squint } from "../measure/pulls.ts";
+import { squint, type Pull, type Squint } from "../measure/pulls.ts";
 import { BARE, DEEPEST, pointAtFirstSpeck, toneEnds } from "../measure/tone-ends.ts";
 import type { MarkKind, Plan, PlanMark } from "../notes/schema.ts";
 import { densityDeviation, emulsionOf } from "../parts/finish/emulsion.ts";
@@ -40,7 +40,7 @@ const TOLD = {
   white: 0.0015,
   black: 0.01,
   keptEnds: 0.0003,
-  halo: 4.5,
+  halo: 3.6,
   noise: 2.2,
   brightEdge: 12,
   leanDegrees: 0.7,
@@ -96,26 +96,32 @@ export const judgeQuestions = {
     if (!subject || !mark) return null;
     const before = await seenByEye(reader, recipe, subject);
     if (before.subject === 1) return null;
-    const rivals = before.pulls
-      .slice(0, before.subject === null ? 3 : before.subject - 1)
-      .filter((pull) => !liesIn(pull, subject));
-    for (let sixths = 1; sixths <= 12; sixths++)
+    for (let sixths = 1; sixths <= MOST_SIXTHS; sixths++)
       for (const [lift, burn] of MENDS) {
         const [up, down] = [lift, burn].map((share) => Math.round(sixths * share) / 6);
-        const moves = [
-          ...(up > 0 ? [moveOf("Lift the subject", mark.shape, up)] : []),
-          ...(down > 0
-            ? rivals.map((rival, i) => moveOf(`Hold back ${where(rival)}`, ellipseAt(reader, recipe, rival), -down, i))
-            : []),
-        ];
-        if (moves.length === 0) continue;
-        const next = withMoves(recipe, moves);
-        if ((await seenByEye(reader, next, subject)).subject !== 1) continue;
-        const told = [
+        const moves = up > 0 ? [moveOf("Lift the subject", mark.shape, up)] : [];
+        const held: Pull[] = [];
+        let { pulls, subject: rank } = before;
+        // What is held back lets something else come first, which is held back too.
+        for (let round = 0; round <= MOST_RIVALS; round++) {
+          if (round > 0 || up > 0)
+            ({ pulls, subject: rank } = await seenByEye(reader, withMoves(recipe, moves), subject));
+          if (rank === 1) break;
+          const [rival] = pulls;
+          const again = held.some((one) => Math.hypot(one.x - rival.x, one.y - rival.y) < 0.06);
+          if (!rival || down === 0 || again || liesIn(rival, subject)) break;
+          held.push(rival);
+          // A dark spot pulls less when it is lifted.
+          const stops = rival.contrast > 0 ? -down : down;
+          const shape = ellipseAt(reader, recipe, rival);
+          moves.push(moveOf(`${stops < 0 ? "Hold back" : "Open"} ${where(rival)}`, shape, stops, held.length));
+        }
+        if (rank !== 1 || moves.length === 0) continue;
+        const words = [
           up > 0 && `the subject lifted by ${up.toFixed(2)}`,
-          down > 0 && `${rivals.map(where).join(", ")} burned by ${down.toFixed(2)}`,
+          held.length > 0 && `${held.map(where).join(", ")} held back by ${down.toFixed(2)}`,
         ];
-        return { label: `${told.filter(Boolean).join(", ")} stop`, recipe: next };
+        return { label: `${words.filter(Boolean).join(", ")} stop`, recipe: withMoves(recipe, moves) };
       }
     return null;
   }) satisfies Question<AboutPlan, EyeMend | null>,
@@ -197,6 +203,8 @@ function judgeOf(reader: PictureReader, { recipe, plan }: AboutPlan): Promise<Ju
 }
 
 /** Shares of the stops for lifting the subject and for burning what pulls more, the gentlest first. */
+const MOST_SIXTHS = 12;
+const MOST_RIVALS = 4;
 const MENDS = [[0, 1], [0.5, 0.5], [1, 1]] as const; // prettier-ignore
 
 /** How much of each pixel of the whole frame an area covers: what a stop on it alone does to the light. */
@@ -558,8 +566,10 @@ class Judge {
   }
 
   /** A level that leans. */
-  lean(): Finding[] {
-    const lean = measureLean(this.#print, this.#view.width, this.#view.height);
+  async lean(): Promise<Finding[]> {
+    // By the light of the capture: how it is printed moves no line.
+    const plain = await this.#lightness({ ...defaultRecipe(), ground: this.#recipe.ground });
+    const lean = measureLean(plain, this.#view.width, this.#view.height);
     if (!lean || Math.abs(lean.degrees) < TOLD.leanDegrees || lean.clearness < TOLD.leanClearness) return [];
     const turn = Math.round(10 * lean.degrees) / 10;
     return [

@@ -2,11 +2,12 @@ import type { Vector3 } from "../colour/matrix.ts";
 import { applyAffine, invertAffine } from "../maths/affine.ts";
 import { histograms, type Histograms } from "../measure/histogram.ts";
 import { squint, type Squint } from "../measure/pulls.ts";
+import { tonesOf, type PrintTones } from "../measure/print-tones.ts";
 import { toneEnds, type ToneEnds } from "../measure/tone-ends.ts";
 import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import { wholeView, type View } from "../tiles/view.ts";
-import { withoutGrain, type AboutPrint, type Question } from "./reader.ts";
+import { wholeLight, withoutGrain, type AboutPrint, type Question } from "./reader.ts";
 
 const MEASURE_EDGE = 480;
 const SQUINT_EDGE = 260;
@@ -55,6 +56,12 @@ export const pictureQuestions = {
     await fetch(engine.tilesFor(print, view));
     return squint(engine.renderReflectance(print, view), view, distance);
   }) satisfies Question<AboutPrint & { readonly distance: number }, Squint>,
+
+  /** How the print's tones lie, by the light that its curve is given. */
+  tones: (async (reader, { recipe }) => tonesOf(await wholeLight(reader, recipe, MEASURE_EDGE))) satisfies Question<
+    AboutPrint,
+    PrintTones
+  >,
 
   /** The picture's light toward black and white. */
   ends: (async (reader, { recipe }) => {

@@ -7,6 +7,11 @@ import {
   type CaptureInfo,
   type ExportOptions,
   type KernelHeap,
+  type Look,
+  type Looked,
+  type PictureReader,
+  type PrintTones,
+  QUESTIONS,
   type Recipe,
 } from "@yelm/core";
 import { readScene, shoot } from "@yelm/camera";
@@ -35,6 +40,10 @@ export interface Tasks {
     longEdge: number;
     out: string;
   }) => Promise<void>;
+  /** How the tones of a print lie. */
+  readonly tones: (task: { info: CaptureInfo; tiles: string; recipe: Recipe }) => Promise<PrintTones>;
+  /** A look laid on a print, fitted to its picture. */
+  readonly looked: (task: { info: CaptureInfo; tiles: string; recipe: Recipe; look: Look }) => Promise<Looked>;
   /** Photographs a scene with the simulated camera. */
   readonly shoot: (task: { scene: string; out: string; iso: number; stops: number; seed: number }) => Promise<void>;
   /** Writes one print to a file, whole or not at all. */
@@ -52,6 +61,17 @@ export interface Tasks {
 const LENS_BLUR_PX = 0.5;
 let kernels: Promise<KernelHeap> | undefined;
 const openHeap = () => (kernels ??= openKernels());
+
+/** Asks about a negative whose tiles lie on the disk. */
+async function onTiles<T>(tiles: string, capture: CaptureInfo, ask: (reader: PictureReader) => Promise<T>): Promise<T> {
+  const reader = new TileReader(tiles);
+  try {
+    const engine = new Engine(await openHeap(), reader, factsOf(capture));
+    return await ask({ engine, size: reader.size, capture, fetch: () => Promise.resolve() });
+  } finally {
+    reader.close();
+  }
+}
 
 export const tasks: Tasks = {
   async develop({ capture, fileName, tiles, hash }) {
@@ -88,6 +108,14 @@ export const tasks: Tasks = {
     } finally {
       reader.close();
     }
+  },
+
+  async tones({ info, tiles, recipe }) {
+    return onTiles(tiles, info, (reader) => QUESTIONS.tones(reader, { recipe }));
+  },
+
+  async looked({ info, tiles, recipe, look }) {
+    return onTiles(tiles, info, (reader) => QUESTIONS.looked(reader, { recipe, look }));
   },
 
   async shoot({ scene, out, iso, stops, seed }) {

@@ -1,12 +1,25 @@
+import { OWN_LOOKS } from "@yelm/core";
 import { Type } from "@sinclair/typebox";
 import { Router } from "express";
 import type { Context } from "../services/context.ts";
 import { checkLook, lookFields, lookFileOf, readLookFile } from "../services/look-file.ts";
 import { deleteLook, findLook, keepLook, listLooks, nameLook, restoreLook } from "../services/looks.ts";
+import { lookOnMany } from "../services/print-set.ts";
 import { check } from "../validate.ts";
 
 const change = Type.Object(
   { name: Type.Optional(lookFields.name), note: Type.Optional(lookFields.note) },
+  { additionalProperties: false },
+);
+
+const laid = Type.Object(
+  {
+    to: Type.Array(Type.String({ minLength: 1, maxLength: 64, pattern: "^[A-Za-z0-9-]+$" }), {
+      minItems: 1,
+      maxItems: 500,
+    }),
+    amountPercent: Type.Number({ minimum: 0, maximum: 150 }),
+  },
   { additionalProperties: false },
 );
 
@@ -18,6 +31,12 @@ export function lookRoutes(context: Context): Router {
   });
   router.post("/file", async (request, response) => {
     response.status(201).json(await keepLook(context, readLookFile(request.body)));
+  });
+  router.post("/:id/lay", async (request, response) => {
+    const { to, amountPercent } = check(laid, request.body, "the prints");
+    const { id } = request.params;
+    const look = OWN_LOOKS.find((own) => own.id === id) ?? (await findLook(context, id));
+    response.json(await lookOnMany(context, { look, to, amount: amountPercent / 100 }));
   });
   router.get("/:id/file", async (request, response) => {
     const look = await findLook(context, request.params.id);

@@ -1,4 +1,4 @@
-import { COPIED_PARTS } from "@yelm/core";
+import { COPIED_PARTS, MATCHED_PARTS } from "@yelm/core";
 import { Type } from "@sinclair/typebox";
 import { Router } from "express";
 import type { Context } from "../services/context.ts";
@@ -7,9 +7,12 @@ import {
   addRevision, createPrint, deletePrint, findHistory, findPrint, listPrints, listRevisions, moveHead, namePrint, placePrint,
   restorePrint,
 } from "../services/prints.ts"; // prettier-ignore
+import { workLog } from "../services/log.ts";
+import { match, planMatch } from "../services/print-set.ts";
 import { pasteParts } from "../services/paste.ts";
 import { keptThumbnail, thumbnail } from "../services/thumbnails.ts";
 import { check, checkRecipe } from "../validate.ts";
+import { logQuery, sendLog } from "./log-answer.ts";
 import { thumbnailEdge } from "./negatives.ts";
 
 const closed = { additionalProperties: false };
@@ -59,6 +62,15 @@ const pasted = Type.Object(
   closed,
 );
 
+const matchWish = Type.Object(
+  {
+    pattern: id,
+    to: Type.Array(id, { minItems: 1, maxItems: 200 }),
+    parts: Type.Array(Type.Union(MATCHED_PARTS.map((part) => Type.Literal(part))), { minItems: 1, maxItems: 8 }),
+  },
+  closed,
+);
+
 export function printRoutes(context: Context): Router {
   const router = Router();
   router.get("/", async (request, response) => {
@@ -75,6 +87,17 @@ export function printRoutes(context: Context): Router {
   router.post("/paste", async (request, response) => {
     const body = check(pasted, request.body, "the parts");
     response.json(await pasteParts(context, { ...body, recipe: checkRecipe(body.recipe) }));
+  });
+  router.post("/match/plan", async (request, response) => {
+    response.json(await planMatch(context, check(matchWish, request.body, "the match")));
+  });
+  router.post("/match", async (request, response) => {
+    response.json(await match(context, check(matchWish, request.body, "the match")));
+  });
+  router.get("/:id/log", async (request, response) => {
+    const { format } = check(logQuery, request.query, "the query");
+    const { id: printId, name: title } = await findPrint(context, request.params.id);
+    sendLog(response, await workLog(context, title, [printId]), format);
   });
   router.get("/:id", async (request, response) => void response.json(await findPrint(context, request.params.id)));
   router.patch("/:id", async (request, response) => {

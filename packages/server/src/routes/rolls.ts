@@ -6,7 +6,11 @@ import { AppError } from "../errors.ts";
 import { MAXIMUM_FILE_BYTES } from "../files/file-name.ts";
 import type { Context } from "../services/context.ts";
 import type { ImportQueue, NewImport } from "../services/imports.ts";
+import { workLog } from "../services/log.ts";
 import { sheetOf } from "../services/negatives.ts";
+import { setOf } from "../services/print-set.ts";
+import { listPrints } from "../services/prints.ts";
+import { logQuery, sendLog } from "./log-answer.ts";
 import { changeRoll, createRoll, deleteRoll, findRoll, listRolls, restoreRoll } from "../services/rolls.ts";
 import { check } from "../validate.ts";
 
@@ -55,6 +59,17 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
   router.get("/:id/sheet", async (request, response) => {
     const { id } = await findRoll(context, request.params.id);
     response.json(await sheetOf(context, id, check(awayQuery, request.query, "the query").away !== undefined));
+  });
+
+  router.get("/:id/set", async (request, response) => {
+    const { id } = await findRoll(context, request.params.id);
+    response.json(await setOf(context, id));
+  });
+  router.get("/:id/log", async (request, response) => {
+    const { id, title } = await findRoll(context, request.params.id);
+    const { format } = check(logQuery, request.query, "the query");
+    const prints = (await listPrints(context, { rollId: id })).map((print) => print.id);
+    sendLog(response, await workLog(context, title, prints), format);
   });
 
   // A file is answered for as soon as it is safely here; what comes of it is in the roll's imports.

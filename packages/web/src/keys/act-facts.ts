@@ -6,6 +6,7 @@ export type ActGroup =
   | "Stations"
   | "Bench"
   | "Roll"
+  | "Spread"
   | "Intend"
   | "Ground"
   | "Weigh"

@@ -30,6 +30,9 @@ const SHOWN: readonly (readonly [Shown, string])[] = [
   ["unrated", "not rated"],
 ];
 
+/** More prints than this are no longer large on one page. */
+const MOST_SPREAD = 24;
+
 /** A roll's contact sheet: every negative with its best print; files and folders are dropped anywhere on it. */
 export function ContactSheetScreen() {
   const { rollId = "" } = useParams();
@@ -138,6 +141,12 @@ export function ContactSheetScreen() {
     else setPasting(best);
   };
   useAct({ ...SCREEN_ACTS["parts-paste-many"], run: pasteParts });
+  const spread = () => {
+    const of = chosen.size > 0 ? entries.filter(({ id }) => chosen.has(id)) : entries.slice(0, MOST_SPREAD);
+    const prints = of.flatMap(({ best }) => (best ? [best.id] : []));
+    if (prints.length > 0) void navigate(`/spread?prints=${prints.slice(0, MOST_SPREAD).join(",")}`);
+  };
+  useAct({ ...SCREEN_ACTS["spread"], run: spread });
   useAct({ ...SCREEN_ACTS["put-away"], ...(away ? { label: "Bring back" } : {}), run: putAway });
 
   if (roll.error) return <Waiting text={roll.error.message} home />;
@@ -252,6 +261,9 @@ export function ContactSheetScreen() {
                     Paste parts
                   </button>
                 )}
+                <button className="act" title="The best print of each, as large as they go" onClick={spread}>
+                  Spread <Keys of={SCREEN_ACTS["spread"]} />
+                </button>
                 {chosen.size > 0 && (
                   <button className="act text-quiet" onClick={() => setChosen(new Set())}>
                     {meant.length} chosen

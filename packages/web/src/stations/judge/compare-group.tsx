@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import { useStore } from "zustand";
 import { Choice } from "../../controls/choice.tsx";
 import { Group } from "../../controls/group.tsx";
@@ -21,6 +22,7 @@ export function CompareGroup() {
   const { prints } = useCompared();
   const notes = useNotes((all) => all);
   const recipe = useEdit((state) => state.recipe);
+  const printId = useEdit((state) => state.print.id);
   const set = (next: CompareBy | null) => comparing.setState({ by: next });
   const flip = (way: CompareBy) => () => set(comparing.getState().by === way ? null : way);
   useAct({ ...JUDGE_ACTS["judge-wipe"], run: flip("wipe") });
@@ -58,6 +60,11 @@ export function CompareGroup() {
           ))}
         </select>
       </label>
+      {prints.length > 0 && (
+        <Link className="act -mx-2 mt-1" to={`/spread?prints=${[printId, ...prints.map(({ id }) => id)].join(",")}`}>
+          Spread all prints of this negative
+        </Link>
+      )}
     </Group>
   );
 }
