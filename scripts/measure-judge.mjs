@@ -84,37 +84,33 @@ async function plantMerge(reader, recipe, random) {
   return { ...recipe, weigh };
 }
 
-/** Least difference in grey of neighbours of different colour, L*, as rendered on both sides of where they meet. */
+/** Least difference in grey of neighbours of different colour, L*, between the means of all that each of them prints. */
 async function leastApart(reader, recipe) {
   const { map, probe } = await core.weighReading(reader, recipe);
   const { engine, size } = reader;
   const plain = { ...core.defaultRecipe(), ground: recipe.ground, weigh: recipe.weigh, shape: recipe.shape };
   const view = core.wholeView(engine.prepare(plain).frame, size, 600);
   const print = engine.renderReflectance(engine.prepare(plain), view);
-  const at = (i) => Math.min(map.labels[i], recipe.weigh.families.length);
-  const REACH = 5;
-  const sums = new Map();
-  for (let y = 0; y < view.height; y++)
-    for (let x = 0; x < view.width; x++) {
-      const i = y * view.width + x;
-      for (const j of [x + REACH < view.width ? i + REACH : i, y + REACH < view.height ? i + REACH * view.width : i]) {
-        const [a, b] = [at(i), at(j)];
-        if (a === b) continue;
-        const key = `${Math.min(a, b)} ${Math.max(a, b)}`;
-        const sum = sums.get(key) ?? [0, 0, 0];
-        const [low, high] = a < b ? [i, j] : [j, i];
-        sum[0] += core.luminanceToLightness(print[low]);
-        sum[1] += core.luminanceToLightness(print[high]);
-        sum[2]++;
-        sums.set(key, sum);
-      }
-    }
+  const groups = recipe.weigh.families.length + 1;
+  const sums = Array.from({ length: groups }, () => [0, 0]);
+  for (let i = 0; i < print.length; i++) {
+    const sum = sums[Math.min(map.labels[i], groups - 1)];
+    sum[0] += core.luminanceToLightness(print[i]);
+    sum[1]++;
+  }
+  const means = sums.map(([sum, n]) => sum / Math.max(1, n));
+  const place = (k) => core.familyPlace(map.facts[k].working);
   const apart = core
     .findNeighbours(probe, map.boundaries)
-    .filter(({ colourDifference, length }) => colourDifference > 18 && length > 0.06)
-    .map(({ first, second }) => sums.get(`${Math.min(first, second)} ${Math.max(first, second)}`))
-    .filter((sum) => sum && Math.max(sum[0], sum[1]) / sum[2] > 16)
-    .map(([a, b, n]) => Math.abs(a - b) / n);
+    // Of different colour, not light and shade of one, and not near black.
+    .filter(
+      ({ first, second, colourDifference, length }) =>
+        colourDifference > 18 &&
+        length > 0.08 &&
+        core.placeDistance(place(first), place(second)) > 0.12 &&
+        Math.max(means[first], means[second]) > 18,
+    )
+    .map(({ first, second }) => Math.abs(means[first] - means[second]));
   return Math.min(...apart, Infinity);
 }
 

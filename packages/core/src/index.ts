@@ -88,6 +88,7 @@ export * from "./parts/weigh/solve-weights.ts";
 export * from "./parts/weigh/solve.ts";
 export * from "./parts/weigh/starting-points.ts";
 export * from "./parts/words.ts";
+export * from "./judge/beside-others.ts";
 export * from "./judge/eye.ts";
 export * from "./judge/finding.ts";
 export * from "./judge/halo.ts";

@@ -1,6 +1,7 @@
 import type { RecipeChange } from "../recipe/changes.ts";
 import type { RevisionStep } from "../recipe/revisions.ts";
 import type { Recipe } from "../recipe/schema.ts";
+import type { SetMeasure } from "../judge/beside-others.ts";
 import type { Meant, Notes } from "../notes/schema.ts";
 import type { TonesRead } from "../measure/print-tones.ts";
 import type { CaptureInfo } from "../raw/capture-info.ts";
@@ -257,9 +258,6 @@ export interface SetEntry {
   readonly outlying: readonly SetMeasure[];
 }
 
-export const SET_MEASURES = ["middle", "span", "chroma", "granularity", "ratio"] as const;
-export type SetMeasure = (typeof SET_MEASURES)[number];
-
 /** What matching would make of a print, or has made. */
 export interface MatchPlan {
   readonly id: string;
@@ -300,13 +298,6 @@ export interface WorkLog {
   }[];
   readonly minutes: number;
   readonly prints: readonly LoggedPrint[];
-}
-
-/** What a user keeps and takes back. */
-export interface Habits {
-  /** Sizes of light moves that are on, stops: half and nine tenths of them are no larger. */
-  readonly moves: { readonly count: number; readonly usual: number; readonly most: number };
-  readonly stations: readonly { readonly station: string; readonly made: number; readonly takenBack: number }[];
 }
 
 /** What pasting did to each print that it changed: its head before and after, and the groups that differed. */

@@ -40,7 +40,7 @@ const TOLD = {
   white: 0.0015,
   black: 0.01,
   keptEnds: 0.0003,
-  halo: 3.6,
+  halo: 3.2,
   noise: 2.2,
   brightEdge: 12,
   leanDegrees: 0.7,

@@ -4,9 +4,11 @@ import { join } from "node:path";
 import { afterAll, beforeAll, expect, test } from "@jest/globals";
 import { defaultRecipe, USUAL_LOOK_PARTS, type Look } from "@yelm/core";
 import { serve, type Service } from "../serve.ts";
+import { asking } from "./asking.ts";
 
 let service: Service;
 let data: string;
+const ask = asking(() => service.url);
 beforeAll(async () => {
   data = await mkdtemp(join(tmpdir(), "yelm-looks-"));
   service = await serve({ data, port: 0 });
@@ -16,15 +18,6 @@ afterAll(async () => {
   await rm(data, { recursive: true });
 });
 
-async function ask<T>(method: string, path: string, body?: unknown) {
-  const response = await fetch(`${service.url}/api${path}`, {
-    method,
-    headers: body === undefined ? {} : { "content-type": "application/json" },
-    body: body === undefined ? undefined : JSON.stringify(body),
-  });
-  const text = await response.text();
-  return { status: response.status, headers: response.headers, body: (text === "" ? null : JSON.parse(text)) as T };
-}
 const look = {
   name: "Evening",
   note: "warm and soft",

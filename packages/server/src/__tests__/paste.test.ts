@@ -5,10 +5,12 @@ import { afterAll, beforeAll, expect, test } from "@jest/globals";
 import { drawChart, shoot } from "@yelm/camera";
 import { defaultRecipe, type PasteAnswer, type Print, type Recipe, type Roll } from "@yelm/core";
 import { serve, type Service } from "../serve.ts";
+import { asking } from "./asking.ts";
 
 let service: Service;
 let data: string;
 let prints: Print[];
+const ask = asking(() => service.url);
 beforeAll(async () => {
   data = await mkdtemp(join(tmpdir(), "yelm-paste-"));
   service = await serve({ data, port: 0 });
@@ -26,15 +28,6 @@ afterAll(async () => {
   await service.close();
   await rm(data, { recursive: true });
 });
-
-async function ask<T>(method: string, path: string, body?: unknown) {
-  const response = await fetch(`${service.url}/api${path}`, {
-    method,
-    headers: body === undefined ? {} : { "content-type": "application/json" },
-    body: body === undefined ? undefined : JSON.stringify(body),
-  });
-  return { status: response.status, body: (await response.json()) as T };
-}
 
 const heads = async () => (await ask<Print[]>("GET", "/prints")).body.map(({ id, head }) => [id, head].join()).sort();
 const source = (): Recipe => {

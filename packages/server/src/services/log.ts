@@ -11,8 +11,10 @@ const SHORTEST_MS = 60_000;
 /** What was done to one print: decisions, when, what was taken back, and what was said about it. */
 export async function logOfPrint(context: Context, printId: string): Promise<LoggedPrint> {
   const print = await findPrint(context, printId);
-  const row = (await context.db("negatives").where({ id: print.negativeId }).first("title")) as
-    { title: string } | undefined;
+  const row = await context
+    .db("negatives")
+    .where({ id: print.negativeId })
+    .first<{ title: string } | undefined>("title");
   const revisions = await listRevisions(context, printId);
   const parents = new Map(revisions.map(({ id, parent }) => [id, parent]));
   const kept = new Set<string>();

@@ -88,7 +88,7 @@ export async function setOf(context: Context, rollId: string): Promise<SetEntry[
     measure === "middle" || measure === "span"
       ? entry.tones[measure]
       : measure === "ratio"
-        ? Math.log2(entry.ratio)
+        ? Math.abs(Math.log2(entry.ratio))
         : entry[measure];
   const typical = new Map(
     SET_MEASURES.map((measure) => {

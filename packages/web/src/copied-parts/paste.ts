@@ -26,6 +26,19 @@ export async function pasteOn(prints: readonly string[], { name, recipe, groups 
   });
 }
 
+/** Tells what was done to many prints, and offers to take all of it back. */
+export async function tellMany({ changed }: PasteAnswer, what: string): Promise<void> {
+  await refresh();
+  if (changed.length === 0) {
+    notify("Nothing to change: all of them are so already.");
+    return;
+  }
+  notify(`${what} on ${changed.length === 1 ? "one print" : `${changed.length} prints`}.`, {
+    label: "Undo",
+    run: () => void takeBack(changed).catch((error: Error) => notify(error.message)),
+  });
+}
+
 /** Goes back on every print that has not been worked on since. */
 async function takeBack(changed: PasteAnswer["changed"]): Promise<void> {
   const left: string[] = [];

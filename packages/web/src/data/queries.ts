@@ -4,12 +4,14 @@ import type {
   ExportJob,
   ExportOptions,
   FoundByName,
+  Habits,
   ImportJob,
   Look,
   Negative,
   Print,
   Roll,
   ServerEvent,
+  SetEntry,
   SheetEntry,
 } from "@yelm/core";
 import { useEffect } from "react";
@@ -60,6 +62,17 @@ export const usePrintsOfNegative = (negativeId: string | undefined) =>
   });
 /** The user's own looks. */
 export const useLooks = () => useQuery({ queryKey: ["looks"], queryFn: () => api<Look[]>("/looks") });
+/** What this user keeps and takes back by habit. */
+export const useHabits = () =>
+  useQuery({ queryKey: ["habits"], queryFn: () => api<Habits>("/habits"), staleTime: 60_000 });
+/** The best prints of a roll side by side. */
+export const useSet = (rollId: string | undefined) =>
+  useQuery({
+    queryKey: ["negatives", "set", rollId],
+    queryFn: () => api<SetEntry[]>(`/rolls/${rollId}/set`),
+    enabled: rollId !== undefined,
+    staleTime: 30_000,
+  });
 export const useExports = () => useQuery({ queryKey: ["exports"], queryFn: () => api<ExportJob[]>("/exports") });
 
 export const useStartExport = () =>

@@ -3,7 +3,7 @@ import { RATINGS, type Rating } from "@yelm/core";
 import { FolderInput, CardSim } from "lucide-react";
 import { useEffect, useRef, useState, type MouseEvent } from "react";
 import { useDropzone } from "react-dropzone";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { useStore } from "zustand";
 import { api } from "../data/api.ts";
 import { importFiles } from "../data/imports.ts";
@@ -261,6 +261,13 @@ export function ContactSheetScreen() {
                     Paste parts
                   </button>
                 )}
+                <Link
+                  className="act"
+                  title="Key, contrast, tone and grain side by side; match, looks, log"
+                  to={`/rolls/${rollId}/set`}
+                >
+                  The set
+                </Link>
                 <button className="act" title="The best print of each, as large as they go" onClick={spread}>
                   Spread <Keys of={SCREEN_ACTS["spread"]} />
                 </button>

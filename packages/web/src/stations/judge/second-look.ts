@@ -1,6 +1,7 @@
-import { LOOKS, worstFirst, type Finding, type Meant } from "@yelm/core";
+import { habitFindings, LOOKS, setFindings, worstFirst, type Finding, type Meant } from "@yelm/core";
 import { useMemo } from "react";
 import { useNotes } from "../../data/notes/use-notes.ts";
+import { useHabits, useNegative, useSet } from "../../data/queries.ts";
 import { useEdit } from "../../data/use-session.ts";
 import { nameOf } from "../../instruments/use-histograms.ts";
 import { useMeasured, usePool } from "../../workers/use-answer.ts";
@@ -31,13 +32,21 @@ export function useSecondLook(): SecondLook {
         signal.throwIfAborted();
         found.push(...(await pool.ask("lookFor", { recipe, plan, look })));
       }
-      return worstFirst(found);
+      return found;
     },
     { key: `${nameOf(recipe)} ${JSON.stringify(plan)}`, restMs: REST_MS },
   );
   const { data, error, isFetching } = answer;
+  const habits = useHabits().data;
+  const { id: printId, negativeId } = useEdit((state) => state.print);
+  const rollId = useNegative(negativeId).data?.rollId;
+  const entry = useSet(rollId).data?.find(({ id }) => id === printId);
   return useMemo(() => {
-    const all = data ?? [];
+    const all = worstFirst([
+      ...(data ?? []),
+      ...(data && habits ? habitFindings(recipe, habits) : []),
+      ...(data && entry ? setFindings(entry.outlying) : []),
+    ]);
     const said = (finding: Finding) => meant.find((one) => one.finding === finding.id);
     return {
       open: all.filter((finding) => !said(finding)),
@@ -48,5 +57,5 @@ export function useSecondLook(): SecondLook {
       pending: isFetching || data === undefined,
       error,
     };
-  }, [data, meant, isFetching, error]);
+  }, [data, meant, isFetching, error, habits, entry, recipe]);
 }
