@@ -67,51 +67,46 @@ const GOOD = (recipe, random) => ({
   },
 });
 
-/** Neighbours of one grey, planted by bringing a family onto another's grey; as it comes when that cannot be done. */
-async function plantMerge(reader, recipe, random) {
+/** Neighbours of different colour, not light and shade of one thing, with a long common edge. */
+async function pairsOf(reader, recipe) {
   const { map, probe } = await core.weighReading(reader, recipe);
-  const count = recipe.weigh.families.length;
-  const pairs = core
+  const place = (k) => core.familyPlace(map.facts[k].working);
+  return core
     .findNeighbours(probe, map.boundaries)
     .filter(
       ({ first, second, colourDifference, length }) =>
-        first < count && second < count && colourDifference > 22 && length > 0.1,
-    );
-  if (pairs.length === 0) return recipe;
-  const pair = pairs[Math.floor(random() * Math.min(3, pairs.length))];
-  const zone = probe.greys()[pair.second].lightness / 10;
-  const { weigh } = await core.QUESTIONS.solve(reader, { recipe, goal: { kind: "zone", family: pair.first, zone } });
-  return { ...recipe, weigh };
+        colourDifference > 18 && length > 0.08 && core.placeDistance(place(first), place(second)) > 0.14,
+    )
+    .map(({ first, second }) => [map.facts[first].working, map.facts[second].working]);
 }
 
-/** Least difference in grey of neighbours of different colour, L*, between the means of all that each of them prints. */
-async function leastApart(reader, recipe) {
-  const { map, probe } = await core.weighReading(reader, recipe);
-  const { engine, size } = reader;
-  const plain = { ...core.defaultRecipe(), ground: recipe.ground, weigh: recipe.weigh, shape: recipe.shape };
-  const view = core.wholeView(engine.prepare(plain).frame, size, 600);
-  const print = engine.renderReflectance(engine.prepare(plain), view);
-  const groups = recipe.weigh.families.length + 1;
-  const sums = Array.from({ length: groups }, () => [0, 0]);
-  for (let i = 0; i < print.length; i++) {
-    const sum = sums[Math.min(map.labels[i], groups - 1)];
-    sum[0] += core.luminanceToLightness(print[i]);
-    sum[1]++;
-  }
-  const means = sums.map(([sum, n]) => sum / Math.max(1, n));
-  const place = (k) => core.familyPlace(map.facts[k].working);
-  const apart = core
-    .findNeighbours(probe, map.boundaries)
-    // Of different colour, not light and shade of one, and not near black.
-    .filter(
-      ({ first, second, colourDifference, length }) =>
-        colourDifference > 18 &&
-        length > 0.08 &&
-        core.placeDistance(place(first), place(second)) > 0.12 &&
-        Math.max(means[first], means[second]) > 18,
-    )
-    .map(({ first, second }) => Math.abs(means[first] - means[second]));
-  return Math.min(...apart, Infinity);
+/** Three weights by which two colours print as one grey, as near to plain luminance as may be. */
+function mergingWeights([p, q]) {
+  const plain = core.REC2020.luminance;
+  const d = p.map((v, c) => v - q[c]);
+  // The nearest weights of sum 1 that are at right angles to the difference.
+  const mean = d.reduce((sum, v) => sum + v, 0) / 3;
+  const level = d.map((v) => v - mean);
+  const size = level.reduce((sum, v) => sum + v * v, 0);
+  const off = plain.reduce((sum, w, c) => sum + w * d[c], 0);
+  return plain.map((w, c) => w - (off * level[c]) / Math.max(1e-9, size));
+}
+
+/** Least difference of two such neighbours in the print, L*, worked out from their mean colours, weights and curve. */
+function leastApart(pairs, { weigh, shape }) {
+  const curve = core.toneCurve(shape);
+  const weights = [weigh.red, weigh.green, weigh.blue];
+  const grey = (colour) =>
+    core.luminanceToLightness(
+      curve(
+        Math.max(
+          0,
+          colour.reduce((sum, v, c) => sum + v * weights[c], 0),
+        ),
+      ),
+    );
+  const apart = pairs.map(([p, q]) => [grey(p), grey(q)]).filter((both) => Math.max(...both) > 16);
+  return Math.min(...apart.map(([a, b]) => Math.abs(a - b)), Infinity);
 }
 
 /** Share of the print that is bare paper, at half size. */
@@ -153,14 +148,26 @@ export async function judging(openEngine, table) {
         recipe = plant(recipe, random);
         planted.add(kind);
       }
-      if (random() < 0.5) recipe = await plantMerge(reader, recipe, random);
+      const plain = {
+        ...recipe,
+        weigh: { ...recipe.weigh, families: recipe.weigh.families.map((family) => ({ ...family, stops: 0 })) },
+      };
+      const pairs = await pairsOf(reader, plain);
+      let weights =
+        pairs.length > 0 && random() < 0.5 ? mergingWeights(pairs[Math.floor(random() * pairs.length)]) : null;
+      if (!weights || weights.some((w) => w < -0.6 || w > 1.5)) {
+        const [red, green] = [between(random, -0.2, 1.1), between(random, -0.1, 1)];
+        weights = [red, green, 1 - red - green];
+      }
+      const [red, green, blue] = weights;
+      const weighed = { ...plain, weigh: { ...plain.weigh, by: "weights", red, green, blue } };
       // What is there is measured on the print itself; what is neither clearly there nor clearly not is left out.
-      const [bare, apart] = [bareShare(reader, recipe), await leastApart(reader, recipe)];
+      const [bare, apart] = [bareShare(reader, recipe), leastApart(pairs, weighed)];
       const truth = {
         "clipped white": bare > 0.003 ? true : bare < 0.0008 ? false : null,
         halo: planted.has("halo"),
         lean: planted.has("lean"),
-        merged: apart < 3.5 ? true : apart > 7 ? false : null,
+        merged: apart < 4 ? true : apart > 6.5 ? false : null,
       };
       for (const [look, kind] of Object.entries({
         ends: "clipped white",
@@ -169,7 +176,11 @@ export async function judging(openEngine, table) {
         merged: "merged",
       })) {
         if (truth[kind] === null) continue;
-        const found = await core.QUESTIONS.lookFor(reader, { recipe, plan, look });
+        const found = await core.QUESTIONS.lookFor(reader, {
+          recipe: look === "merged" ? weighed : recipe,
+          plan,
+          look,
+        });
         count(
           kind,
           truth[kind],

@@ -29,6 +29,14 @@ export interface Area {
   readonly mask: Float32Array;
 }
 
+/** How much of an area lies at a place of the frame, 0–1; none of one that is not there. */
+export function shareAt(area: Area | null | undefined, x: number, y: number): number {
+  if (!area) return 0;
+  const u = Math.min(area.width - 1, Math.floor(x * area.width));
+  const v = Math.min(area.height - 1, Math.floor(y * area.height));
+  return area.mask[v * area.width + u];
+}
+
 /** Which of the pulls is the subject's, and how much more contrast it has than the rest. */
 export function readEye(seen: Squint, subject: Area | null): EyeReading {
   if (!subject) return { subject: null, selective: null };

@@ -18,14 +18,18 @@ export interface ToneEnds {
 }
 
 const CELL = 3;
-const LOWEST_COUNTED = -14;
-const HIGHEST_COUNTED = 9;
+/** Scene stops that are counted, in sixteenths. */
+export const LOWEST_COUNTED = -14;
+export const HIGHEST_COUNTED = 9;
 const BINS_PER_STOP = 16;
 /** Light that counts as none. */
 const LEAST_LIGHT = 1e-6;
 
-/** Looks at the ends of a light, width·height values, 1.0 = sensor white. */
-export function toneEnds(light: Float32Array, width: number, height: number): ToneEnds {
+/**
+ * Looks at the ends of a light, width·height values, 1.0 = sensor white.
+ * @param weights - how much each pixel counts; 1 when they are not said.
+ */
+export function toneEnds(light: Float32Array, width: number, height: number, weights?: Float32Array): ToneEnds {
   const [across, down] = [Math.ceil(width / CELL), Math.ceil(height / CELL)];
   const darkest = new Float32Array(across * down).fill(Infinity);
   const lightest = new Float32Array(across * down).fill(-Infinity);
@@ -36,7 +40,7 @@ export function toneEnds(light: Float32Array, width: number, height: number): To
       const cell = Math.floor(y / CELL) * across + Math.floor(x / CELL);
       if (stops < darkest[cell]) darkest[cell] = stops;
       if (stops > lightest[cell]) lightest[cell] = stops;
-      counts[binOf(stops)] += 1 / (width * height);
+      counts[binOf(stops)] += (weights ? weights[y * width + x] : 1) / (width * height);
     }
   return { width: across, height: down, darkest, lightest, counts };
 }

@@ -1,5 +1,5 @@
 import { luminanceToLightness } from "../colour/lab.ts";
-import { readEye, liesIn, type Area, type EyeReading } from "../judge/eye.ts";
+import { liesIn, readEye, shareAt, type Area, type EyeReading } from "../judge/eye.ts";
 import { FINDING_KINDS, MOST_FINDINGS, type Finding } from "../judge/finding.ts";
 import { measureHalo } from "../judge/halo.ts";
 import { measureLean } from "../judge/lean.ts";
@@ -10,12 +10,12 @@ import { histograms } from "../measure/histogram.ts";
 import { readKey } from "../measure/key.ts";
 import { squint, type Pull, type Squint } from "../measure/pulls.ts";
 import { BARE, DEEPEST, pointAtFirstSpeck, toneEnds } from "../measure/tone-ends.ts";
-import type { MarkKind, Plan, PlanMark } from "../notes/schema.ts";
+import type { MarkKind, Plan } from "../notes/schema.ts";
 import { densityDeviation, emulsionOf } from "../parts/finish/emulsion.ts";
 import { FORMAT_LONG_EDGE_MM } from "../parts/finish/grain.ts";
 import { fitCrop } from "../parts/ground/crop.ts";
 import { wholeCrop } from "../parts/ground/geometry.ts";
-import { plainMove, type LightMove } from "../parts/light/schema.ts";
+import type { LightMove } from "../parts/light/schema.ts";
 import { shapeSchema } from "../parts/shape/schema.ts";
 import { findNeighbours } from "../parts/weigh/separation.ts";
 import { solve } from "../parts/weigh/solve.ts";
@@ -24,6 +24,7 @@ import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { rangeOf } from "../schema/defaults.ts";
 import { wholeView, type View } from "../tiles/view.ts";
+import { areaOf, markedAs, moveOf } from "./plan-areas.ts";
 import { regionQuestions } from "./regions.ts";
 import { wholeLight, withoutGrain, type AboutPrint, type PictureReader, type Question } from "./reader.ts";
 import { weighReading } from "./weigh.ts";
@@ -207,34 +208,6 @@ const MOST_SIXTHS = 12;
 const MOST_RIVALS = 4;
 const MENDS = [[0, 1], [0.5, 0.5], [1, 1]] as const; // prettier-ignore
 
-/** How much of each pixel of the whole frame an area covers: what a stop on it alone does to the light. */
-async function areaOf(reader: PictureReader, recipe: Recipe, shape: LightMove["shape"], edge: number): Promise<Area> {
-  const plain = { ...defaultRecipe(), ground: recipe.ground };
-  const lit = { ...plain, light: { ...plain.light, moves: [moveOf("area", shape, 1)] } };
-  const [before, after] = [await wholeLight(reader, plain, edge), await wholeLight(reader, lit, edge)];
-  const view = wholeView(reader.engine.prepare(plain).frame, reader.size, edge);
-  const mask = before.map((light, i) =>
-    light > 0 && after[i] > 0 ? Math.min(1, Math.max(0, Math.log2(after[i] / light))) : 0,
-  );
-  return { width: view.width, height: view.height, mask };
-}
-
-async function markedAs(
-  reader: PictureReader,
-  recipe: Recipe,
-  marks: readonly PlanMark[],
-  kind: MarkKind,
-  edge: number,
-) {
-  const shapes = marks.filter((mark) => mark.kind === kind);
-  let all: Area | null = null;
-  for (const { shape } of shapes) {
-    const area = await areaOf(reader, recipe, shape, edge);
-    all = all ? { ...area, mask: area.mask.map((v, i) => Math.max(v, all!.mask[i])) } : area;
-  }
-  return all;
-}
-
 const subjectOf = (reader: PictureReader, recipe: Recipe, plan: Plan) =>
   markedAs(reader, recipe, plan.marks, "subject", SQUINT_EDGE);
 
@@ -248,11 +221,6 @@ async function seenByEye(
   await fetch(engine.tilesFor(print, view));
   const seen = squint(engine.renderReflectance(print, view), view);
   return { ...seen, ...readEye(seen, subject) };
-}
-
-function moveOf(name: string, shape: LightMove["shape"], stops: number, index = 0): LightMove {
-  const id = `${name.toLowerCase().replace(/[^a-z]+/g, "-")}-${index}`.slice(0, 40);
-  return { id, name, on: true, stops, amountPercent: 100, invert: false, ...plainMove(), shape };
 }
 
 /** A recipe with more moves, whose ids are made its own. */
@@ -356,12 +324,7 @@ class Judge {
   }
 
   #markAt(kind: MarkKind, x: number, y: number): number {
-    const area = this.#marks.get(kind);
-    if (!area) return 0;
-    return area.mask[
-      Math.min(area.height - 1, Math.floor(y * area.height)) * area.width +
-        Math.min(area.width - 1, Math.floor(x * area.width))
-    ];
+    return shareAt(this.#marks.get(kind), x, y);
   }
 
   /** What prints as bare paper or as the deepest black and is not meant to. */

@@ -6,13 +6,21 @@ import { tonesOf, type PrintTones } from "../measure/print-tones.ts";
 import { toneEnds, type ToneEnds } from "../measure/tone-ends.ts";
 import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
+import { shareAt } from "../judge/eye.ts";
+import type { PlanMark } from "../notes/schema.ts";
 import { wholeView, type View } from "../tiles/view.ts";
+import { markedAs } from "./plan-areas.ts";
 import { wholeLight, withoutGrain, type AboutPrint, type Question } from "./reader.ts";
 
 const MEASURE_EDGE = 480;
 const SQUINT_EDGE = 260;
 /** Long edge at which a picture's ends are looked at: specks are small. */
 const ENDS_EDGE = 1600;
+const MARKS_EDGE = 400;
+/** Light that is near no end. */
+const MIDDLE_LIGHT = 0.1;
+/** How many times what must keep detail counts toward the ends. */
+const KEPT_WEIGHT = 10;
 const PROBE_PIXELS = 5;
 const PICK_PIXELS = 15;
 const AS_SHOT = defaultRecipe().ground.whiteBalance;
@@ -63,14 +71,31 @@ export const pictureQuestions = {
     PrintTones
   >,
 
-  /** The picture's light toward black and white. */
-  ends: (async (reader, { recipe }) => {
+  /**
+   * The picture's light toward black and white. What the plan lets go white or black does not count there; what must keep detail counts
+   * ten times.
+   */
+  ends: (async (reader, { recipe, marks = [] }) => {
     const { size, engine, fetch } = reader;
+    const [keep, black, white] = [
+      await markedAs(reader, recipe, marks, "keep detail", MARKS_EDGE),
+      await markedAs(reader, recipe, marks, "may go black", MARKS_EDGE),
+      await markedAs(reader, recipe, marks, "may go white", MARKS_EDGE),
+    ];
     const print = engine.prepare(recipe);
     const view = wholeView(print.frame, size, ENDS_EDGE);
     await fetch(engine.tilesFor(print, view));
-    return toneEnds(engine.renderLight(print, view), view.width, view.height);
-  }) satisfies Question<AboutPrint, ToneEnds>,
+    const light = engine.renderLight(print, view);
+    if (!keep && !black && !white) return toneEnds(light, view.width, view.height);
+    const weights = new Float32Array(light.length);
+    for (let i = 0; i < light.length; i++) {
+      const [x, y] = [((i % view.width) + 0.5) / view.width, (Math.floor(i / view.width) + 0.5) / view.height];
+      if (shareAt(white, x, y) > 0.5) light[i] = Math.min(light[i], MIDDLE_LIGHT);
+      if (shareAt(black, x, y) > 0.5) light[i] = Math.max(light[i], MIDDLE_LIGHT);
+      weights[i] = shareAt(keep, x, y) > 0.5 ? KEPT_WEIGHT : 1;
+    }
+    return toneEnds(light, view.width, view.height, weights);
+  }) satisfies Question<AboutPrint & { readonly marks?: readonly PlanMark[] }, ToneEnds>,
 
   /** Light and grey of places on the flat picture, long edges; null where the frame does not show it. */
   spots: (async (reader, { recipe, places }) => {

@@ -2,7 +2,8 @@ import { describe, expect, test } from "@jest/globals";
 import {
   defaultRecipe,
   frameOf,
-  LADDER_STOPS,
+  HIGHEST_COUNTED,
+  LOWEST_COUNTED,
   printZone,
   stopsToLight,
   STRAIGHT_CURVE,
@@ -214,9 +215,10 @@ test("areas are laid over each other in an order of their own, each beginning wi
 });
 
 test("points from the picture leave a speck beyond each end", () => {
-  const bins = (LADDER_STOPS.highest - LADDER_STOPS.lowest) * 8;
-  const scene = Array.from({ length: bins }, (_, i) => (i >= 24 && i < 80 ? 1 / 56 : 0));
-  expect(pointsFor({ scene, print: [], black: 0, white: 0 })).toEqual({ blackPoint: -6, whitePoint: 1 });
+  const stops = (i: number) => LOWEST_COUNTED + (i + 0.5) / 16;
+  const bins = (HIGHEST_COUNTED - LOWEST_COUNTED) * 16;
+  const counts = Float32Array.from({ length: bins }, (_, i) => (stops(i) > -6 && stops(i) < 1 ? 1 / 112 : 0));
+  expect(pointsFor({ counts })).toEqual({ blackPoint: -6, whitePoint: 1 });
 });
 
 test("zones in numerals and thirds", () => {

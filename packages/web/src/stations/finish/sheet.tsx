@@ -12,7 +12,7 @@ export function FinishStation({ negative }: { negative: Negative }) {
       <LooksGroup />
       <GrainGroup negative={negative} />
       <ToneGroup />
-      <EdgesGroup />
+      <EdgesGroup negative={negative} />
       <MountGroup />
     </>
   );

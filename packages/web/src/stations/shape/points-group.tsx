@@ -25,6 +25,7 @@ const ENDS = {
 /** The ends of the scale, its middle and its contrast. While an end moves the picture shows what it clips. */
 export function PointsGroup() {
   const { histograms, answer } = useHistograms();
+  const { ends } = useEnds();
   const { amount, change } = useLens(SHAPE);
   const { laidOut } = useStore(benchView);
   const begin = () => benchView.setState({ laidOut: laidOut === "starts" ? null : "starts" });
@@ -40,9 +41,9 @@ export function PointsGroup() {
       aside={
         <button
           className="act"
-          disabled={!histograms}
-          title="Puts the ends where the picture's tones end, leaving 0.15 % of it beyond each"
-          onClick={() => histograms && change("Points set from the picture", pointsFor(histograms))}
+          disabled={!ends}
+          title="Puts the ends where the picture's tones end, leaving 0.15 % of it beyond each; what the plan lets go does not count"
+          onClick={() => ends && change("Points set from the picture", pointsFor(ends))}
         >
           Set from picture
         </button>

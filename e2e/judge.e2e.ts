@@ -1,0 +1,162 @@
+import { expect, test, type Page } from "@playwright/test";
+import type { Print, PrintNotes, SetEntry } from "@yelm/core";
+import { settle, Yelm } from "./yelm.ts";
+
+const FILES = ["0101", "0103", "0104", "0106", "0108", "0112"].map((number) => `orrow-${number}.dng`);
+let yelm: Yelm;
+test.beforeAll(async () => {
+  yelm = await Yelm.start(FILES);
+});
+test.afterAll(() => yelm.stop());
+
+/** The first print of a negative. */
+async function printOf(number: string): Promise<Print> {
+  const negatives = await yelm.get<{ id: string; fileName: string }[]>(`/negatives?roll=${await rollId()}`);
+  const negative = negatives.find(({ fileName }) => fileName.includes(number))!;
+  return (await yelm.get<Print[]>(`/prints?negative=${negative.id}`))[0];
+}
+const rollId = async () => (await yelm.get<{ id: string }[]>("/rolls"))[0].id;
+const notesOf = (id: string) => yelm.get<PrintNotes>(`/prints/${id}/notes`);
+
+/** A loop drawn by hand, places in shares of the picture pane. */
+async function loop(page: Page, cx: number, cy: number, rx: number, ry: number): Promise<void> {
+  const box = (await page.getByTestId("picture").boundingBox())!;
+  for (let i = 0; i <= 20; i++) {
+    const angle = (Math.PI * i) / 10;
+    const [x, y] = [box.x + box.width * (cx + rx * Math.cos(angle)), box.y + box.height * (cy + ry * Math.sin(angle))];
+    await page.mouse.move(x, y);
+    if (i === 0) await page.mouse.down();
+  }
+  await page.mouse.up();
+}
+
+test("from the sentence through the stations to a second look without findings; the plan stays, and is undone", async ({
+  page,
+}) => {
+  test.setTimeout(180_000);
+  const { id } = await printOf("0101");
+  await page.goto(`${yelm.url}/prints/${id}`);
+  await settle(page);
+
+  await test.step("a fresh print opens at Intend, which reads the capture", async () => {
+    await expect(page.getByRole("main", { name: "Intend sheet" })).toBeVisible();
+    await expect(page.getByTestId("capture-reading")).toContainText(/The light spans \d+\.\d stops/);
+    await expect(page.getByTestId("capture-reading")).toContainText("The eye goes to");
+  });
+
+  await test.step("one sentence, a key, the subject in one gesture; undo and redo as everywhere", async () => {
+    await page.getByLabel("What the picture is to say").fill("The warm house against a sky that steps back.");
+    await page.keyboard.press("Enter");
+    await page.keyboard.press("v");
+    await loop(page, 0.52, 0.5, 0.2, 0.18);
+    await expect(page.getByTestId("plan").getByText("the subject")).toBeVisible();
+    await page.keyboard.press("Control+z");
+    await expect(page.getByTestId("plan").getByText("the subject")).toHaveCount(0);
+    await page.keyboard.press("Control+Shift+z");
+    await expect(page.getByTestId("plan").getByText("the subject")).toBeVisible();
+    await expect.poll(async () => (await notesOf(id)).notes.plan.marks.map(({ kind }) => kind)).toEqual(["subject"]);
+  });
+
+  await test.step("it is found exactly, and lies over the picture in any station while its key is held", async () => {
+    await page.getByRole("button", { name: "Find it" }).click();
+    await expect
+      .poll(async () => (await notesOf(id)).notes.plan.marks[0].shape.kind, { timeout: 20_000 })
+      .toBe("region");
+    await page.keyboard.press("2");
+    await expect(page.getByTestId("plan")).toHaveCount(0);
+    await page.keyboard.down("Shift");
+    await page.keyboard.down("Z");
+    await expect(page.getByTestId("plan")).toBeVisible();
+    await page.keyboard.up("Z");
+    await page.keyboard.up("Shift");
+    await expect(page.getByTestId("plan")).toHaveCount(0);
+  });
+
+  await test.step("what a second look finds is mended, one act each, or meant so, until nothing is left", async () => {
+    await page.keyboard.press("7");
+    const findings = page.getByRole("list", { name: "Findings" });
+    await expect(findings).toHaveAttribute("data-pending", "false", { timeout: 60_000 });
+    expect(await findings.getByRole("listitem").count()).toBeGreaterThan(0);
+    const white = findings.locator('[data-kind="clipped white"]');
+    await white.getByRole("button", { name: "White point at the first speck" }).click();
+    await expect(white).toHaveCount(0, { timeout: 60_000 });
+    for (let i = 0; i < 8; i++) {
+      await expect(findings).toHaveAttribute("data-pending", "false", { timeout: 60_000 });
+      const first = findings.getByRole("listitem").first();
+      if ((await first.count()) === 0) break;
+      await first.getByRole("button", { name: "It is meant so" }).click();
+      await page.getByLabel("Why it is meant so").fill("seen, and wanted");
+      await page.keyboard.press("Enter");
+    }
+    await expect(page.getByTestId("no-findings")).toContainText("What did is meant so.");
+    const { notes } = await notesOf(id);
+    expect(notes.meant.every(({ reason }) => reason === "seen, and wanted")).toBe(true);
+    expect((await printOf("0101")).recipe.shape.whitePoint).toBeGreaterThan(2.48);
+  });
+
+  await test.step("a state is named, compared by wipe, and returned to", async () => {
+    await page.keyboard.press("Shift+N");
+    await page.getByLabel("Name of the state").fill("Before the grade");
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("list", { name: "Named states" })).toContainText("Before the grade");
+    const { head } = await printOf("0101");
+    await page.keyboard.press("4");
+    await page.getByLabel("Grade, number").fill("3.4");
+    await page.keyboard.press("Enter");
+    await expect.poll(async () => (await printOf("0101")).recipe.shape.grade).toBe(3.4);
+    await page.keyboard.press("7");
+    await page.getByRole("list", { name: "Named states" }).getByRole("button", { name: "Compare" }).click();
+    await expect(page.locator('[data-testid="other-picture"][data-drawn="true"]')).toBeVisible({ timeout: 20_000 });
+    await page.keyboard.press("i");
+    await expect(page.getByTestId("difference")).toContainText("Against Before the grade: lighter by up to");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: /^Before the grade/ }).click();
+    await expect.poll(async () => (await printOf("0101")).head).toBe(head);
+  });
+});
+
+test("a spread of six prints is brought down to one", async ({ page }) => {
+  await page.goto(`${yelm.url}/rolls/${await rollId()}`);
+  await page.keyboard.press("Control+a");
+  await page.getByRole("button", { name: /^Spread/ }).click();
+  const spread = page.getByLabel("Spread", { exact: true });
+  await expect(spread.getByRole("img")).toHaveCount(6);
+  for (let left = 5; left >= 1; left--) {
+    await page.keyboard.press("ArrowRight");
+    await page.keyboard.press("x");
+    await expect(spread.getByRole("img")).toHaveCount(left);
+  }
+  await expect(page.getByText("One is left")).toBeVisible();
+  await page.keyboard.press("x");
+  await expect(spread.getByRole("img")).toHaveCount(1);
+  await page.keyboard.press("Control+z");
+  await expect(spread.getByRole("img")).toHaveCount(2);
+});
+
+test("three of a roll are matched to one, seen first, and taken back at once", async ({ page }) => {
+  const roll = await rollId();
+  const set = () => yelm.get<SetEntry[]>(`/rolls/${roll}/set`);
+  await page.goto(`${yelm.url}/rolls/${roll}/set`);
+  await expect(page.getByRole("table", { name: "Prints of the set" })).toBeVisible({ timeout: 60_000 });
+  const before = await set();
+  await page
+    .getByRole("radio", { name: /^Pattern/ })
+    .nth(2)
+    .click();
+  for (const i of [1, 3, 5])
+    await page
+      .getByRole("checkbox", { name: /^Match/ })
+      .nth(i)
+      .click();
+  const plan = page.getByRole("list", { name: "What would change" });
+  await expect(plan.getByRole("listitem")).toHaveCount(3);
+  await expect(plan).toContainText("exposure");
+  expect(await set()).toEqual(before);
+  await page.getByRole("button", { name: "Match 3 prints" }).click();
+  await expect(page.getByText(/Matched to .* on 3 prints\./)).toBeVisible({ timeout: 30_000 });
+  const after = await set();
+  for (const i of [1, 3, 5]) expect(Math.abs(after[i].tones.middle - after[2].tones.middle)).toBeLessThan(0.2);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByText("All of it was taken back.")).toBeVisible();
+  expect((await set()).map(({ head }) => head)).toEqual(before.map(({ head }) => head));
+});
