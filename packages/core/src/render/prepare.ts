@@ -65,7 +65,7 @@ export class Preparer {
 export const COLOUR_MATRIX = Float32Array.from(REC2020_TO_REC709);
 export const colourTable = (): Float32Array => bakeLightTable((v) => SRGB_TRANSFER.encode(Math.min(1, v)));
 
-const coloursOf = ({ toning, wear }: Finish) => ({ toning, wear });
+const coloursOf = ({ toning, wear, tables }: Finish) => ({ toning, wear, tables });
 
 function encodeTables(finish: Finish, transfer: Transfer, atEdge: boolean): Float32Array[] {
   if (isGrey(finish)) {

@@ -40,7 +40,7 @@ export const LOCAL_CONTRAST = shapeLens("localContrast");
 export const DETAIL = shapeLens("detail");
 export const SCATTER = shapeLens("scatter");
 export const SHARPENING = shapeLens("sharpening");
-const finishLens = <K extends keyof Finish>(key: K): Lens<Finish[K]> => ({
+const finishLens = <K extends Exclude<keyof Finish, "tables">>(key: K): Lens<Finish[K]> => ({
   station: "Finish",
   schema: within[key],
   get: (recipe) => recipe.finish[key],

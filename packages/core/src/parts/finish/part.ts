@@ -15,6 +15,7 @@ export const finishPart: Part<Finish, "finish"> = {
   lines: {
     grain: ["grain.granularity"],
     toning: ["toning.on", "toning.toner", "toning.second", "toning.darks", "toning.lights", "toning.paper"],
+    tables: ["tables"],
     edges: ["edgeBurn.stops"],
     wear: ["wear.fade", "wear.edges"],
     mount: ["mount.border", "mount.line", "mount.mat", "mount.room"],
@@ -23,7 +24,7 @@ export const finishPart: Part<Finish, "finish"> = {
   carry: (finish) => finish,
   copies: [
     { id: "grain", name: "grain", fields: ["grain"], usual: true },
-    { id: "toning", name: "tone", fields: ["toning"], usual: true },
+    { id: "toning", name: "tone", fields: ["toning", "tables"], usual: true },
     { id: "edges", name: "edges", fields: ["edgeBurn"], usual: true },
     { id: "wear", name: "wear", fields: ["wear"], usual: true },
     { id: "mount", name: "border and mat", fields: ["mount"], usual: true },
@@ -31,12 +32,14 @@ export const finishPart: Part<Finish, "finish"> = {
   check: () => null,
 };
 
-function describe({ grain, toning, edgeBurn, wear, mount }: Finish): PartLine[] {
+function describe({ grain, toning, tables, edgeBurn, wear, mount }: Finish): PartLine[] {
   const lines: PartLine[] = [];
   const add = (id: string, text: string) => lines.push({ id, text });
   if (grain.granularity) add("grain", `grain ${grain.granularity.toFixed(0)}, ${grain.crystalUm} µm, ${grain.format}`);
   const tone = toneWords(toning);
   if (tone !== "") add("toning", toning.on ? tone : `${tone} (off)`);
+  const laid = tables.filter(({ strength }) => strength > 0);
+  if (laid.length > 0) add("tables", laid.map((one) => `table “${one.name}” ${percent(one.strength)}`).join(", then "));
   if (edgeBurn.stops) add("edges", `edges ${edgeBurn.stops < 0 ? "burned" : "lifted"} ${formatStops(edgeBurn.stops)}`);
   const worn = [wear.fade > 0 && `faded ${percent(wear.fade)}`, wear.edges > 0 && `edges worn ${percent(wear.edges)}`];
   if (wear.fade > 0 || wear.edges > 0) add("wear", worn.filter(Boolean).join(", "));

@@ -1,5 +1,8 @@
 import type { Vector3 } from "../../colour/matrix.ts";
+import { SRGB_TRANSFER } from "../../colour/transfer.ts";
+import { MOST_NODES, type GreyTable } from "../../encode/cube.ts";
 import type { Finish, Toning, Wear } from "./schema.ts";
+import { isGreyTable, throughTables } from "./tables.ts";
 import { isNeutral, tonedColour } from "./toning.ts";
 
 /** Light that a wholly faded black gives, and the share that a wholly faded white keeps. */
@@ -10,20 +13,21 @@ const YELLOWED = { hueDegrees: 86, chroma: 0.05 } as const;
 export const WORN_EDGE = { start: 0.55, roundness: 0.35 } as const;
 
 /** Whether a print shows greys only. */
-export function isGrey({ toning, wear }: Finish): boolean {
-  return isNeutral(toning) && !(wear.yellow > 0 && (wear.fade > 0 || wear.edges > 0));
+export function isGrey({ toning, wear, tables }: Finish): boolean {
+  return isNeutral(toning) && tables.every(isGreyTable) && !(wear.yellow > 0 && (wear.fade > 0 || wear.edges > 0));
 }
 
 /**
- * Print reflectance → linear Rec.709 of the print as it is seen: worn, then toned.
+ * Print reflectance → linear Rec.709 of the print as it is seen: worn, toned, and through its tables.
  * @param atEdge - whether at the very edge, where an old print is worn most.
  */
-export function printColour(reflectance: number, { toning, wear }: Finish, atEdge = false): Vector3 {
+export function printColour(reflectance: number, { toning, wear, tables }: Finish, atEdge = false): Vector3 {
   const age = ageOf(wear, atEdge);
-  if (age === 0) return tonedColour(reflectance, toning);
+  if (age === 0) return throughTables(tonedColour(reflectance, toning), tables);
   const white = 1 - age * (1 - FADED.white);
   const black = age * FADED.black;
-  return tonedColour(white * (black + (1 - black) * reflectance), yellowed(toning, wear.yellow * age));
+  const worn = white * (black + (1 - black) * reflectance);
+  return throughTables(tonedColour(worn, yellowed(toning, wear.yellow * age)), tables);
 }
 
 const ageOf = ({ fade, edges }: Wear, atEdge: boolean) => (atEdge ? fade + (1 - fade) * edges : fade);
@@ -64,4 +68,13 @@ export function wornShare(u: number, v: number): number {
   const d = square + WORN_EDGE.roundness * (round - square);
   const t = Math.min(1, Math.max(0, (d - WORN_EDGE.start) / (1 - WORN_EDGE.start)));
   return t * t * (3 - 2 * t);
+}
+
+/** What a print makes of every grey, as a table that can be written to a file. */
+export function tableOf(finish: Finish, title: string): GreyTable {
+  const values = Array.from({ length: MOST_NODES }, (_, k) => {
+    const light = SRGB_TRANSFER.decode(k / (MOST_NODES - 1));
+    return printColour(light, finish).map((v) => SRGB_TRANSFER.encode(Math.min(1, Math.max(0, v))));
+  });
+  return { title, values: values.flat() };
 }

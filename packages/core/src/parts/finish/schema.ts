@@ -1,5 +1,6 @@
 import { Type, type Static } from "@sinclair/typebox";
-import { choice, fraction, group, number, switchedOn } from "../../schema/fields.ts";
+import { MOST_NODES } from "../../encode/cube.ts";
+import { choice, fraction, group, number, stableId, switchedOn } from "../../schema/fields.ts";
 
 export const TONERS = ["none", "sepia", "selenium", "gold", "copper", "blue", "coffee", "tea"] as const;
 
@@ -26,6 +27,23 @@ export const tonedEndSchema = tint(255, MOST_TONE_CHROMA, "A tone for one end of
 export const GRAIN_FORMATS = ["half frame", "small", "medium", "large"] as const;
 
 export const ROOM_SIDES = ["below", "above", "left", "right"] as const;
+
+export const TABLE_LIMITS = ["all", "darks", "lights"] as const;
+
+export const toneTableSchema = group(
+  {
+    id: stableId("Stays with the table."),
+    name: Type.String({ maxLength: 80, description: "What the user calls it." }),
+    limit: choice(TABLE_LIMITS, "all", "darks: it never lightens; lights: it never darkens."),
+    strength: fraction(1, "How far it is followed."),
+    values: Type.Array(Type.Number({ minimum: 0, maximum: 1 }), {
+      minItems: 6,
+      maxItems: 3 * MOST_NODES,
+      description: "Red, green and blue codes (sRGB, 0–1) of evenly spaced grey codes from black to white.",
+    }),
+  },
+  "A table of colours by grey.",
+);
 
 export const finishSchema = group(
   {
@@ -62,6 +80,12 @@ export const finishSchema = group(
       },
       "Toning by density at constant lightness.",
     ),
+    tables: Type.Array(toneTableSchema, {
+      maxItems: 2,
+      noun: "tone tables",
+      default: [],
+      description: "Tables of colours by grey, laid on after the tone, one on the other.",
+    }),
     edgeBurn: group(
       {
         stops: number(-2, 1, 0, "stops", "Burn (−) or lift (+) in the corners."),
@@ -107,3 +131,4 @@ export type Toner = (typeof TONERS)[number];
 export type GrainFormat = (typeof GRAIN_FORMATS)[number];
 export type Mount = Finish["mount"];
 export type Wear = Finish["wear"];
+export type ToneTable = Static<typeof toneTableSchema>;

@@ -17,6 +17,6 @@ export const codesStage: ViewStage<FinishPrint> = {
   name: "codes",
   grid: "view",
   costNs: 5,
-  reads: ({ recipe }) => [recipe.finish.toning, recipe.finish.wear],
+  reads: ({ recipe }) => [recipe.finish.toning, recipe.finish.wear, recipe.finish.tables],
   isActive: () => true,
 };

@@ -109,6 +109,7 @@ describe("lists and places", () => {
       listsIn(everyList()).map(({ path, most, noun }) => [path.replace(/\/(a|b)\//, "/*/"), [most, noun]]),
     );
     expect(Object.fromEntries(limits)).toEqual({
+      "finish/tables": [2, "tone tables"],
       "ground/clean": [400, "mended places"],
       "weigh/families": [12, "colour families"],
       "weigh/areas": [16, "areas"],

@@ -3,6 +3,7 @@ import { EdgesGroup } from "./edges-group.tsx";
 import { GrainGroup } from "./grain-group.tsx";
 import { LooksGroup } from "./looks-group.tsx";
 import { MountGroup } from "./mount-group.tsx";
+import { TablesGroup } from "./tables-group.tsx";
 import { ToneGroup } from "./tone-group.tsx";
 
 /** Finish: grain, tone, edges and what lies around the picture. */
@@ -12,6 +13,7 @@ export function FinishStation({ negative }: { negative: Negative }) {
       <LooksGroup />
       <GrainGroup negative={negative} />
       <ToneGroup />
+      <TablesGroup />
       <EdgesGroup negative={negative} />
       <MountGroup />
     </>
