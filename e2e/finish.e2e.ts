@@ -1,5 +1,6 @@
 import { readFile } from "node:fs/promises";
 import { expect, test } from "@playwright/test";
+import sharp from "sharp";
 import type { Look, Recipe } from "@yelm/core";
 import { readCanvas, settle, Yelm } from "./yelm.ts";
 
@@ -91,4 +92,80 @@ test("a look from the wall, stacked and by half; a tone by two baths, kept as a 
       )
       .toBe(JSON.stringify(before));
   });
+});
+
+test("a mat with a caption, worn edges and grain: the file is what the screen shows", async ({ page }) => {
+  const [{ id, negativeId }] = await yelm.get<{ id: string; negativeId: string }[]>("/prints");
+  void id;
+  const made = await page.request.post(`${yelm.url}/api/prints`, { data: { negativeId, name: "For the wall" } });
+  const fresh = ((await made.json()) as { id: string }).id;
+  await page.goto(`${yelm.url}/prints/${fresh}`);
+  await settle(page);
+  await page.keyboard.press("6");
+  const type = async (label: string, number: string) => {
+    await page.getByLabel(`${label}, number`, { exact: true }).first().fill(number);
+    await page.keyboard.press("Enter");
+  };
+  await page.getByRole("radio", { name: "medium", exact: true }).first().click();
+  await type("Edges faded", "60");
+  await type("Border", "2");
+  await type("Mat", "9");
+  await type("Line", "0.4");
+  await type("Room for text", "6");
+  await page.getByLabel("Caption", { exact: true }).fill("Third proof, by the window");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("img", { name: "Third proof, by the window" })).toBeVisible();
+  await settle(page);
+  await expect(page.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
+  await expect
+    .poll(async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${fresh}`)).recipe.finish.mount)
+    .toMatchObject({ border: 0.02, mat: 0.09, room: 0.06, caption: "Third proof, by the window" });
+
+  // The sheet as it stands on the screen, pixel by pixel.
+  await page.mouse.move(5, 5);
+  const pane = (await page.getByTestId("picture").boundingBox())!;
+  const shot = await sharp(await page.screenshot({ clip: pane }))
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const layers = await page
+    .getByTestId("mount")
+    .locator("i")
+    .evaluateAll((all) =>
+      all.map((one) => {
+        const { x, y, width, height } = one.getBoundingClientRect();
+        return { x, y, width, height };
+      }),
+    );
+  const sheet = layers.reduce((largest, one) => (one.width > largest.width ? one : largest));
+  const [left, top] = [Math.round(sheet.x - pane.x), Math.round(sheet.y - pane.y)];
+  const [width, height] = [Math.round(sheet.width), Math.round(sheet.height)];
+
+  const started = await page.request.post(`${yelm.url}/api/exports`, {
+    data: { printIds: [fresh], options: { format: "png", longEdge: Math.max(width, height) } },
+  });
+  const [job] = (await started.json()) as { id: string }[];
+  await expect
+    .poll(async () => (await yelm.get<{ state: string }>(`/exports/${job.id}`)).state, { timeout: 60_000 })
+    .toBe("done");
+  const file = await (await page.request.get(`${yelm.url}/api/exports/${job.id}/file`)).body();
+  const exported = await sharp(file)
+    .toColourspace("srgb")
+    .removeAlpha()
+    .raw({ depth: "uchar" })
+    .toBuffer({ resolveWithObject: true });
+  expect(Math.abs(exported.info.width - width)).toBeLessThanOrEqual(1);
+  expect(Math.abs(exported.info.height - height)).toBeLessThanOrEqual(1);
+  let [sum, count, lettered] = [0, 0, 0];
+  for (let y = 2; y < height - 2; y++)
+    for (let x = 2; x < width - 2; x++) {
+      const a = shot.data[((top + y) * shot.info.width + left + x) * shot.info.channels];
+      const b = exported.data[(y * exported.info.width + x) * exported.info.channels];
+      sum += Math.abs(a - b);
+      count++;
+      // Letters stand below the picture, dark on the light mat, in both.
+      if (y > height * 0.87 && a < 120 && b < 120) lettered++;
+    }
+  expect(sum / count).toBeLessThan(1.5);
+  expect(lettered).toBeGreaterThan(60);
 });

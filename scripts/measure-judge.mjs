@@ -67,15 +67,17 @@ const GOOD = (recipe, random) => ({
   },
 });
 
-/** Neighbours of different colour, not light and shade of one thing, with a long common edge. */
-async function pairsOf(reader, recipe) {
+/** Neighbours of different colour, not light and shade of one thing, with a common edge: clearly so, or perhaps. */
+async function pairsOf(reader, recipe, clearly) {
   const { map, probe } = await core.weighReading(reader, recipe);
   const place = (k) => core.familyPlace(map.facts[k].working);
   return core
     .findNeighbours(probe, map.boundaries)
     .filter(
       ({ first, second, colourDifference, length }) =>
-        colourDifference > 18 && length > 0.08 && core.placeDistance(place(first), place(second)) > 0.14,
+        colourDifference > (clearly ? 18 : 14) &&
+        length > (clearly ? 0.08 : 0.035) &&
+        core.placeDistance(place(first), place(second)) > (clearly ? 0.14 : 0.03),
     )
     .map(({ first, second }) => [map.facts[first].working, map.facts[second].working]);
 }
@@ -152,7 +154,8 @@ export async function judging(openEngine, table) {
         ...recipe,
         weigh: { ...recipe.weigh, families: recipe.weigh.families.map((family) => ({ ...family, stops: 0 })) },
       };
-      const pairs = await pairsOf(reader, plain);
+      const pairs = await pairsOf(reader, plain, true);
+      const perhaps = await pairsOf(reader, plain, false);
       let weights =
         pairs.length > 0 && random() < 0.5 ? mergingWeights(pairs[Math.floor(random() * pairs.length)]) : null;
       if (!weights || weights.some((w) => w < -0.6 || w > 1.5)) {
@@ -162,12 +165,12 @@ export async function judging(openEngine, table) {
       const [red, green, blue] = weights;
       const weighed = { ...plain, weigh: { ...plain.weigh, by: "weights", red, green, blue } };
       // What is there is measured on the print itself; what is neither clearly there nor clearly not is left out.
-      const [bare, apart] = [bareShare(reader, recipe), leastApart(pairs, weighed)];
+      const [bare, apart, all] = [bareShare(reader, recipe), leastApart(pairs, weighed), leastApart(perhaps, weighed)];
       const truth = {
         "clipped white": bare > 0.003 ? true : bare < 0.0008 ? false : null,
         halo: planted.has("halo"),
         lean: planted.has("lean"),
-        merged: apart < 4 ? true : apart > 6.5 ? false : null,
+        merged: apart < 4 ? true : all > 6.5 ? false : null,
       };
       for (const [look, kind] of Object.entries({
         ends: "clipped white",

@@ -8,6 +8,7 @@ export { scatterLight, clearHaze } from "./scatter";
 export { sharpenLight } from "./sharpen";
 export { stretchPlane } from "./stretch";
 export { whiteNoise, addGrain } from "./grain";
+export { cubeRoots, sharpenRoots } from "./output";
 export { convolveRows, convolveColumns, leastOfThree, erode } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
 export { drawEllipse, drawRamp, addEdgeBurn, mixEdge8, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addByTone, addStretched, buildUpStretched, mixByMask } from "./mask";

@@ -1,9 +1,11 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
 import { FORMAT_LONG_EDGE_MM, grainNoise, type GrainFilter } from "../parts/finish/grain.ts";
+import { OUTPUT_GAIN, OUTPUT_MOST, outputSigma } from "../parts/finish/output-sharpening.ts";
 import { WORN_EDGE } from "../parts/finish/print-colour.ts";
 import { grainStage } from "../parts/finish/view-stages.ts";
 import type { Frame } from "../parts/ground/geometry.ts";
+import { gaussianTaps } from "../maths/gaussian.ts";
 import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
@@ -99,7 +101,7 @@ export class Engine {
       const rows = this.#heap.allocate(12 * (STRIP + 4));
       for (const part of strips(view)) {
         const mark = this.#heap.mark();
-        const { pointer, stride } = this.#developed(print, { ...view, ...part });
+        const { pointer, stride } = this.#sharpened(print, view, part);
         const to = out + 4 * ((part.y - view.y) * width + part.x - view.x);
         this.#withGrain(print, view, part, (noise, model) => {
           const encode = (codes: number, into: number) =>
@@ -139,7 +141,7 @@ export class Engine {
   /** Print reflectance of a view with its grain, linear, rows of `view.width` values. */
   renderReflectance(print: PreparedPrint, view: View): Float32Array {
     return this.#withinMark(() => {
-      const block = this.#developed(print, view);
+      const block = this.#sharpened(print, view, view);
       const filter = this.#grainFilter(print, view);
       if (filter) {
         const { grain } = print.recipe.finish;
@@ -209,6 +211,44 @@ export class Engine {
         ),
       ),
     );
+  }
+
+  /** Print reflectance of a part of a view, sharpened for the output, before its grain. */
+  #sharpened(print: PreparedPrint, view: View, part: Rect): Block {
+    const { output } = print.recipe.finish;
+    const whole = scaledSize(print.frame, view.scale);
+    const sigma = outputSigma(output, Math.max(whole.width, whole.height));
+    if (sigma === 0) return this.#developed(print, { ...view, ...part });
+    const { kernels } = this.#heap;
+    const taps = gaussianTaps(sigma);
+    const margin = (taps.length - 1) / 2;
+    const left = Math.max(0, part.x - margin);
+    const top = Math.max(0, part.y - margin);
+    const right = Math.min(whole.width, part.x + part.width + margin);
+    const bottom = Math.min(whole.height, part.y + part.height + margin);
+    const width = (part.width + 3) & ~3;
+    const stride = width + 4;
+    const pointer = this.#heap.allocate(4 * stride * part.height);
+    const mark = this.#heap.mark();
+    const source = this.#developed(print, { ...view, x: left, y: top, width: right - left, height: bottom - top });
+    // The roots with a margin all around; beyond the picture its border goes on.
+    const wide = (width + 2 * margin + 7) & ~3;
+    const tall = part.height + 2 * margin;
+    const roots = this.#heap.allocate(4 * (wide * tall + 4));
+    const [dx, dy] = [left - part.x + margin, top - part.y + margin];
+    kernels.cubeRoots(source.pointer, source.stride, roots + 4 * (dy * wide + dx), wide, right - left, bottom - top);
+    extend(this.#heap.floats(roots, wide * tall), wide, tall, dx, dy, right - left, bottom - top);
+    const rows = this.#heap.allocate(4 * width * tall);
+    const blurred = this.#heap.allocate(4 * width * part.height);
+    const weights = this.#heap.place(taps);
+    kernels.convolveRows(roots, wide, rows, width, tall, weights, taps.length);
+    kernels.convolveColumns(rows, blurred, width, part.height, weights, taps.length);
+    kernels.sharpenRoots(
+      roots + 4 * (margin * wide + margin), wide, blurred, width, pointer, stride, width, part.height,
+      OUTPUT_GAIN * output.amount, OUTPUT_MOST,
+    ); // prettier-ignore
+    this.#heap.release(mark);
+    return { ...part, pointer, stride };
   }
 
   /** Light of a view before the tone curve. */
@@ -335,6 +375,25 @@ export class Engine {
       this.#heap.release(mark);
     }
   }
+}
+
+/** Fills a plane around a rectangle of it with that rectangle's border. */
+function extend(
+  plane: Float32Array,
+  stride: number,
+  height: number,
+  x: number,
+  y: number,
+  wide: number,
+  tall: number,
+): void {
+  for (let row = y; row < y + tall; row++) {
+    plane.fill(plane[row * stride + x], row * stride, row * stride + x);
+    plane.fill(plane[row * stride + x + wide - 1], row * stride + x + wide, (row + 1) * stride);
+  }
+  for (let row = 0; row < y; row++) plane.copyWithin(row * stride, y * stride, (y + 1) * stride);
+  const last = y + tall - 1;
+  for (let row = last + 1; row < height; row++) plane.copyWithin(row * stride, last * stride, (last + 1) * stride);
 }
 
 /** Where a part of a block's rectangle begins in it. */

@@ -1,6 +1,6 @@
 import type { Part, PartLine } from "../part.ts";
 import { formatStops } from "../words.ts";
-import { codesStage, grainStage } from "./view-stages.ts";
+import { codesStage, grainStage, outputStage } from "./view-stages.ts";
 import { isMounted } from "./mount.ts";
 import { finishSchema, type Finish } from "./schema.ts";
 
@@ -10,9 +10,10 @@ export const finishPart: Part<Finish, "finish"> = {
   schema: finishSchema,
   prepare: () => ({}),
   stages: [],
-  viewStages: [grainStage, codesStage],
+  viewStages: [outputStage, grainStage, codesStage],
   describe,
   lines: {
+    output: ["output.amount"],
     grain: ["grain.granularity"],
     toning: ["toning.on", "toning.toner", "toning.second", "toning.darks", "toning.lights", "toning.paper"],
     tables: ["tables"],
@@ -23,6 +24,7 @@ export const finishPart: Part<Finish, "finish"> = {
   itemLines: {},
   carry: (finish) => finish,
   copies: [
+    { id: "output", name: "output sharpening", fields: ["output"], usual: true },
     { id: "grain", name: "grain", fields: ["grain"], usual: true },
     { id: "toning", name: "tone", fields: ["toning", "tables"], usual: true },
     { id: "edges", name: "edges", fields: ["edgeBurn"], usual: true },
@@ -32,9 +34,14 @@ export const finishPart: Part<Finish, "finish"> = {
   check: () => null,
 };
 
-function describe({ grain, toning, tables, edgeBurn, wear, mount }: Finish): PartLine[] {
+function describe({ output, grain, toning, tables, edgeBurn, wear, mount }: Finish): PartLine[] {
   const lines: PartLine[] = [];
   const add = (id: string, text: string) => lines.push({ id, text });
+  if (output.amount > 0)
+    add(
+      "output",
+      `sharpened for ${output.medium === "screen" ? "the screen" : `${output.paperCm} cm of paper from ${output.viewingCm} cm`} ${percent(output.amount)}`,
+    );
   if (grain.granularity) add("grain", `grain ${grain.granularity.toFixed(0)}, ${grain.crystalUm} µm, ${grain.format}`);
   const tone = toneWords(toning);
   if (tone !== "") add("toning", toning.on ? tone : `${tone} (off)`);

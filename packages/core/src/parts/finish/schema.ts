@@ -28,6 +28,7 @@ export const GRAIN_FORMATS = ["half frame", "small", "medium", "large"] as const
 
 export const ROOM_SIDES = ["below", "above", "left", "right"] as const;
 
+export const MEDIA = ["screen", "paper"] as const;
 export const TABLE_LIMITS = ["all", "darks", "lights"] as const;
 
 export const toneTableSchema = group(
@@ -79,6 +80,15 @@ export const finishSchema = group(
         paper: tint(85, 0.05, "Tint of the paper base."),
       },
       "Toning by density at constant lightness.",
+    ),
+    output: group(
+      {
+        amount: fraction(0, "How much of what the screen or the eye at its distance takes away is given back."),
+        medium: choice(MEDIA, "screen", "For a screen, pixel by pixel, or for paper by size and distance."),
+        paperCm: number(5, 200, 40, "cm", "Long edge of the picture on paper."),
+        viewingCm: number(10, 400, 50, "cm", "From where it is looked at."),
+      },
+      "Sharpening for the output, after scaling and before grain.",
     ),
     tables: Type.Array(toneTableSchema, {
       maxItems: 2,

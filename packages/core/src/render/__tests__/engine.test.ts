@@ -2,9 +2,11 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import { luminanceToLightness } from "../../colour/lab.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
+import { SRGB_TRANSFER } from "../../colour/transfer.ts";
 import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
+import { outputSigma } from "../../parts/finish/output-sharpening.ts";
 import { plainMove } from "../../parts/light/schema.ts";
 import { cubicWeights } from "../cubic-weights.ts";
 import { Engine } from "../engine.ts";
@@ -288,6 +290,50 @@ describe("grain", () => {
     const pixelUm = 127_000 / 1200 / 0.5;
     const aperture = Math.sqrt((Math.PI * 24 ** 2) / pixelUm ** 2);
     expect(Math.abs((1000 * sigmaOfDensity(on, grainy(20, 3), 0.5)) / aperture / 20 - 1)).toBeLessThan(0.05);
+  });
+});
+
+describe("output sharpening", () => {
+  const sharpened = (output: Partial<Recipe["finish"]["output"]>): Recipe => {
+    const base = defaultRecipe();
+    return { ...base, finish: { ...base.finish, output: { ...base.finish.output, ...output } } };
+  };
+  test.each([
+    ["screen", 1, 40],
+    ["paper", 1, 12],
+    ["paper", 0.42, 8],
+  ] as const)(
+    "for %s at scale %d: pieces are the whole, flat parts stay, edges gain and keep within bounds",
+    (medium, scale, paperCm) => {
+      const recipe = sharpened({ amount: 1, medium, paperCm });
+      const { print, view } = wholeView(recipe, scale, 1);
+      const whole = engine.renderReflectance(print, view);
+      const piece = { ...view, x: 101, y: 37, width: 97, height: 66 };
+      const part = engine.renderReflectance(print, piece);
+      for (let y = 0; y < piece.height; y += 5)
+        for (let x = 0; x < piece.width; x += 7)
+          expect(part[y * piece.width + x]).toBe(whole[(y + piece.y) * view.width + x + piece.x]);
+      const plain = wholeView(defaultRecipe(), scale, 1);
+      const before = engine.renderReflectance(plain.print, plain.view);
+      const changes = Array.from(whole, (v, i) => Math.cbrt(v) - Math.cbrt(before[i]));
+      expect(changes.reduce((most, d) => Math.max(most, Math.abs(d)), 0)).toBeLessThan(0.0605);
+      expect(changes.filter((d) => Math.abs(d) > 0.01).length).toBeGreaterThan(changes.length / 1000);
+      // What is screened and what is measured are one.
+      const codes = engine.renderCoded(print, piece, SRGB_TRANSFER, "srgb");
+      const code = (i: number) => 255 * SRGB_TRANSFER.encode(Math.min(1, part[i]));
+      for (let i = 0; i < part.length; i += 11) expect(Math.abs(codes[4 * i] - code(i))).toBeLessThan(1.05);
+    },
+  );
+  test("paper far away or a small picture asks for nothing; by nothing the picture stays to the bit", () => {
+    expect(outputSigma({ amount: 1, medium: "paper", paperCm: 100, viewingCm: 20 }, 2000)).toBe(0);
+    // Half a minute of arc at half a metre on 150 pixels a centimetre.
+    expect(outputSigma({ amount: 1, medium: "paper", paperCm: 40, viewingCm: 50 }, 6000)).toBeCloseTo(
+      0.5 * 50 * 150 * (Math.PI / 10800),
+      6,
+    );
+    const { print, view } = wholeView(sharpened({ amount: 0 }), 0.5, 1);
+    const plain = wholeView(defaultRecipe(), 0.5, 1);
+    expect(engine.renderReflectance(print, view)).toEqual(engine.renderReflectance(plain.print, plain.view));
   });
 });
 

@@ -4,6 +4,7 @@ import { GrainGroup } from "./grain-group.tsx";
 import { LooksGroup } from "./looks-group.tsx";
 import { MountGroup } from "./mount-group.tsx";
 import { TablesGroup } from "./tables-group.tsx";
+import { OutputGroup } from "./output-group.tsx";
 import { ToneGroup } from "./tone-group.tsx";
 
 /** Finish: grain, tone, edges and what lies around the picture. */
@@ -16,6 +17,7 @@ export function FinishStation({ negative }: { negative: Negative }) {
       <TablesGroup />
       <EdgesGroup negative={negative} />
       <MountGroup />
+      <OutputGroup />
     </>
   );
 }

@@ -22,6 +22,7 @@ export const finish: StationDef = {
     { name: "Tone the lights", words: "toning hue warm", group: "Tone" },
     { name: "Tone the paper", words: "tint base", group: "Tone" },
     { name: "Tables", words: "cube colour table file lut tone", group: "Tables" },
+    { name: "Output sharpening", words: "sharpen paper screen size distance", group: "Output sharpening" },
     { name: "Looks", words: "wall manner style saved", group: "Looks" },
     ...GRAIN_STARTS.map(({ name }) => ({ name, words: "film grain", group: "Grain" })),
     { name: "Faded", words: "wear old print", group: "Wear" },

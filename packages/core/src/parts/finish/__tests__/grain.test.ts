@@ -34,9 +34,14 @@ function light(grain: Grain, pixelUm: number, density: number, side = SIDE): Flo
 }
 
 function moments(values: ArrayLike<number>): { mean: number; deviation: number; skewness: number } {
-  const all = Array.from(values);
-  const mean = all.reduce((sum, v) => sum + v, 0) / all.length;
-  const [square, cube] = [2, 3].map((k) => all.reduce((sum, v) => sum + (v - mean) ** k, 0) / all.length);
+  const n = values.length;
+  let [mean, square, cube] = [0, 0, 0];
+  for (let i = 0; i < n; i++) mean += values[i] / n;
+  for (let i = 0; i < n; i++) {
+    const d = values[i] - mean;
+    square += (d * d) / n;
+    cube += (d * d * d) / n;
+  }
   return { mean, deviation: Math.sqrt(square), skewness: cube / square ** 1.5 };
 }
 
