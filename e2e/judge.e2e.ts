@@ -95,7 +95,7 @@ test("from the sentence through the stations to a second look without findings; 
   });
 
   await test.step("a state is named, compared by wipe, and returned to", async () => {
-    await page.keyboard.press("Shift+N");
+    await page.keyboard.press("Shift+A");
     await page.getByLabel("Name of the state").fill("Before the grade");
     await page.keyboard.press("Enter");
     await expect(page.getByRole("list", { name: "Named states" })).toContainText("Before the grade");

@@ -85,11 +85,6 @@ try {
   await page.click("role=radio[name=orange]");
   await settled();
   await keep("weigh-film");
-  await page.keyboard.press("l");
-  await page.waitForSelector('[data-testid="sketch"] >> nth=7');
-  await page.waitForTimeout(8000);
-  await keep("starting-points");
-  await page.keyboard.press("Escape");
   await page.keyboard.press("Control+z");
   await page.keyboard.press("Control+z");
   await page.keyboard.press("4");
@@ -111,21 +106,11 @@ try {
   await page.getByTestId("curve").scrollIntoViewIfNeeded();
   await page.locator("main").evaluate((main) => (main.scrollTop = 590));
   await keep("shape-tones");
-  await page.keyboard.press("l");
-  await page.waitForSelector('[data-testid="sketch"] >> nth=5');
-  await page.waitForTimeout(4000);
-  await keep("ways-to-begin");
-  await page.keyboard.press("Escape");
   await page.keyboard.press("5");
   await page.click("text=Tower lifted");
   await page.mouse.move(930, 260);
   await keep("light");
   await page.keyboard.press("Escape");
-  await page.keyboard.down("j");
-  await page.waitForSelector('[data-testid="burn-map"]');
-  await page.waitForTimeout(1500);
-  await keep("burn-map");
-  await page.keyboard.up("j");
   await page.keyboard.press("Shift+V");
   await page.getByRole("group", { name: "Regions that stand ready" }).getByRole("button", { name: "sky" }).hover();
   await page.waitForSelector('[data-testid="region-border"]');
@@ -165,6 +150,48 @@ try {
   await page.keyboard.press("t");
   await settled();
   await keep("deliver");
+  // A plan as it would be drawn: the subject, and what is to step back.
+  const brick = prints.find((print) => print.name === "Dark sky, bright brick");
+  const loop = (cx, cy, rx, ry) =>
+    Array.from({ length: 20 }, (_, i) => [
+      cx + rx * Math.cos((i * Math.PI) / 10),
+      cy + ry * Math.sin((i * Math.PI) / 10),
+    ]);
+  const mark = (id, kind, points) => ({ id, kind, shape: { kind: "outline", points, spread: 0.02 } });
+  await fetch(`${url}/api/prints/${brick.id}/notes`, {
+    method: "PUT",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({
+      id: "plan",
+      base: "fresh",
+      label: "Plan",
+      notes: {
+        plan: {
+          sentence: "The brick warm in the last light; the sky steps back, the pond stays quiet.",
+          key: "normal",
+          marks: [
+            mark("house", "subject", loop(0.5, 0.32, 0.3, 0.12)),
+            mark("sky", "hold back", loop(0.3, 0.1, 0.22, 0.06)),
+            mark("pond", "keep detail", loop(0.5, 0.58, 0.3, 0.06)),
+          ],
+        },
+        states: [],
+        meant: [],
+      },
+    }),
+  });
+  await open("Dark sky, bright brick");
+  await page.keyboard.press("1");
+  await page.waitForSelector('[data-testid="capture-reading"] li >> nth=2');
+  await keep("intend");
+  await page.keyboard.press("7");
+  await page.waitForSelector('[aria-label="Findings"][data-pending="false"]', { timeout: 90_000 });
+  await keep("judge");
+  const [roll] = await (await fetch(`${url}/api/rolls`)).json();
+  await page.goto(`${url}/rolls/${roll.id}/set`);
+  await page.waitForSelector("table");
+  await page.waitForTimeout(2500);
+  await keep("set");
   await open("High key");
   await page.keyboard.press("Shift+N");
   await page.keyboard.press("4");

@@ -6,5 +6,5 @@ export const JUDGE_ACTS = facts({
   "judge-beside": ["Judge", "Side by side", "d"],
   "judge-difference": ["Judge", "Difference in stops", "i"],
   "judge-one": ["Judge", "The print alone", "escape"],
-  "state-name": ["Judge", "Name this state", "shift+n"],
+  "state-name": ["Judge", "Name this state", "shift+a"],
 });
