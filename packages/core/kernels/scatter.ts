@@ -4,17 +4,17 @@ const GREY: f32 = 0.18;
 const PER_GREY: f32 = 5.5555556;
 const FLOOR: f32 = 1e-6;
 
-/** Scene stops with a share of their light scattered: (1 − share) · E + share · S, S the scattered light. `out` may be `stops`. */
+/** Scene stops of what is left of their light and what was scattered: kept · E + S. `out` may be `stops`. */
 export function scatterLight(
-  stops: usize, stopsStride: i32, scattered: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32, share: f32,
+  stops: usize, stopsStride: i32, scattered: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32, kept: f32,
 ): void {
-  const own = f32x4.splat((1 - share) * GREY), come = f32x4.splat(share);
+  const own = f32x4.splat(kept * GREY);
   for (let y = 0; y < height; y++) {
     const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * outStride) << 2);
     const row = scattered + (<usize>(y * stride) << 2);
     for (let x = 0; x < width; x += 4) {
       const at = <usize>x << 2;
-      const e = f32x4.add(f32x4.mul(own, exp2x4(v128.load(from + at))), f32x4.mul(come, v128.load(row + at)));
+      const e = f32x4.add(f32x4.mul(own, exp2x4(v128.load(from + at))), v128.load(row + at));
       v128.store(to + at, log2x4(f32x4.mul(f32x4.pmax(f32x4.splat(FLOOR), e), f32x4.splat(PER_GREY))));
     }
   }

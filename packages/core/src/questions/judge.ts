@@ -120,7 +120,8 @@ export const judgeQuestions = {
         if (rank !== 1 || moves.length === 0) continue;
         const words = [
           up > 0 && `the subject lifted by ${up.toFixed(2)}`,
-          held.length > 0 && `${held.map(where).join(", ")} held back by ${down.toFixed(2)}`,
+          held.length > 0 &&
+            `${held.length === 1 ? where(held[0]) : `${held.length} places`} held back by ${down.toFixed(2)}`,
         ];
         return { label: `${words.filter(Boolean).join(", ")} stop`, recipe: withMoves(recipe, moves) };
       }

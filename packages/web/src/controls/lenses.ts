@@ -49,6 +49,7 @@ const finishLens = <K extends Exclude<keyof Finish, "tables">>(key: K): Lens<Fin
 export const GRAIN = finishLens("grain");
 export const TONING = finishLens("toning");
 export const EDGE_BURN = finishLens("edgeBurn");
+export const HALATION = finishLens("halation");
 export const OUTPUT = finishLens("output");
 export const WEAR = finishLens("wear");
 export const MOUNT = finishLens("mount");

@@ -13,6 +13,7 @@ export const finishPart: Part<Finish, "finish"> = {
   viewStages: [outputStage, grainStage, codesStage],
   describe,
   lines: {
+    halation: ["halation.amount"],
     output: ["output.amount"],
     grain: ["grain.granularity"],
     toning: ["toning.on", "toning.toner", "toning.second", "toning.darks", "toning.lights", "toning.paper"],
@@ -24,6 +25,7 @@ export const finishPart: Part<Finish, "finish"> = {
   itemLines: {},
   carry: (finish) => finish,
   copies: [
+    { id: "halation", name: "halation", fields: ["halation"], usual: true },
     { id: "output", name: "output sharpening", fields: ["output"], usual: true },
     { id: "grain", name: "grain", fields: ["grain"], usual: true },
     { id: "toning", name: "tone", fields: ["toning", "tables"], usual: true },
@@ -34,9 +36,10 @@ export const finishPart: Part<Finish, "finish"> = {
   check: () => null,
 };
 
-function describe({ output, grain, toning, tables, edgeBurn, wear, mount }: Finish): PartLine[] {
+function describe({ halation, output, grain, toning, tables, edgeBurn, wear, mount }: Finish): PartLine[] {
   const lines: PartLine[] = [];
   const add = (id: string, text: string) => lines.push({ id, text });
+  if (halation.amount > 0) add("halation", `halation ${percent(halation.amount)}, ${halation.radiusUm.toFixed(0)} µm`);
   if (output.amount > 0)
     add(
       "output",

@@ -81,6 +81,19 @@ export const finishSchema = group(
       },
       "Toning by density at constant lightness.",
     ),
+    halation: group(
+      {
+        amount: fraction(0, "Light that bright places throw about themselves on the film."),
+        radiusUm: number(
+          10,
+          400,
+          70,
+          "µm",
+          "How far it reaches on the film of the grain's format: its standard deviation.",
+        ),
+      },
+      "Halation: highlights scattered in the film, in linear light, before grain.",
+    ),
     output: group(
       {
         amount: fraction(0, "How much of what the screen or the eye at its distance takes away is given back."),

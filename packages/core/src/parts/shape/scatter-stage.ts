@@ -5,9 +5,13 @@ import { grown, type Rect } from "../../maths/rect.ts";
 import { levelCount } from "../../tiles/tiles.ts";
 import { BAND_BYTES, bands, drawCoarse } from "./coarse-line.ts";
 import { aroundOnLevel } from "./guided-base.ts";
+import { FORMAT_LONG_EDGE_MM } from "../finish/grain.ts";
+import type { Finish } from "../finish/schema.ts";
 import type { Shape } from "./schema.ts";
 
-type ScatterPrint = GraphPrint & { readonly recipe: { readonly shape: Pick<Shape, "scatter"> } };
+type ScatterPrint = GraphPrint & {
+  readonly recipe: { readonly shape: Pick<Shape, "scatter">; readonly finish: Pick<Finish, "grain" | "halation"> };
+};
 
 /** A Gaussian, by its standard deviation in long edges, and its share of all that is scattered alike. */
 interface Spread {
@@ -27,19 +31,35 @@ const SOFT_SHARE = 0.6;
 /** Light is smoothed on the level where its narrowest spread is at most this wide, pixels. */
 const WIDEST_PX = 2.5;
 
+/** Light from which halation takes, sensor white being 1, and the share of it that comes back at full strength. */
+const HALATION_FROM = 0.35;
+const HALATION_SHARE = 0.4;
+/** Halation's core and the wider ring that the film's base throws back. */
+const HALATION_CORE = 0.6;
+const HALATION_RING = 2.2;
+
 /** Shares of the whole light; glow scatters what softness has left and made alike. */
-function sharesOf({ recipe }: ScatterPrint): { readonly glow: number; readonly softness: number } {
+function sharesOf({ recipe }: ScatterPrint): {
+  readonly glow: number;
+  readonly softness: number;
+  readonly halation: number;
+} {
   const { scatter } = recipe.shape;
+  const halation = HALATION_SHARE * recipe.finish.halation.amount;
   const glow = GLOW_SHARE * scatter.glow;
-  return { glow, softness: (1 - glow) * SOFT_SHARE * scatter.softness };
+  return { glow, softness: (1 - glow) * SOFT_SHARE * scatter.softness, halation };
 }
 
-/** Light of a stage that was scattered by one or more Gaussians (narrowest first), on the level that fits it. */
+/**
+ * Light of a stage that was scattered by one or more Gaussians (narrowest first), on the level that fits it.
+ * @param above - only what is lighter than this is scattered.
+ */
 export function scattered<P extends GraphPrint>(
   name: string,
   of: string,
   spreads: (print: P) => readonly Spread[],
   isActive: (print: P) => boolean,
+  above = 0,
 ): { readonly stage: Stage<P>; need(print: P, level: number, rect: Rect): Need<P> } {
   const pixels = ({ negative }: P, sigma: number, level: number) =>
     (sigma * Math.max(negative.width, negative.height)) / 2 ** level;
@@ -61,6 +81,10 @@ export function scattered<P extends GraphPrint>(
         const [stops] = read(surroundings(print, level, rect));
         const light = heap.allocate(4 * stops.stride * stops.height + 16);
         heap.kernels.lightOfStops(stops.pointer, 0, stops.stride, light, stops.stride, stops.width, stops.height);
+        if (above > 0) {
+          const lit = heap.floats(light, stops.stride * stops.height);
+          for (let i = 0; i < lit.length; i++) lit[i] = Math.max(0, lit[i] - above);
+        }
         heap.floats(out, SLOT_EDGE * rect.height).fill(0);
         for (const { sigma, share } of spreads(print)) {
           const taps = gaussianTaps(pixels(print, sigma, level));
@@ -110,15 +134,34 @@ const glowLight = scattered<ScatterPrint>(
 );
 const softLight = scattered<ScatterPrint>("soft-light", "local", () => SOFT_SPREAD, (print) => sharesOf(print).softness > 0); // prettier-ignore
 
-/** Glow and softness: light that is scattered, in linear light, none of it lost. */
+const halationLight = scattered<ScatterPrint>(
+  "halation-light",
+  "local",
+  ({ recipe }) => {
+    const { grain, halation } = recipe.finish;
+    const sigma = halation.radiusUm / (1000 * FORMAT_LONG_EDGE_MM[grain.format]);
+    return [
+      { sigma, share: HALATION_CORE },
+      { sigma: HALATION_RING * sigma, share: 1 - HALATION_CORE },
+    ];
+  },
+  (print) => sharesOf(print).halation > 0,
+  HALATION_FROM,
+);
+
+/** Glow and softness: light that is scattered, in linear light, none of it lost; and halation, which comes back from the film and adds to it. */
 const scatterStage: Stage<ScatterPrint> = {
   name: "scatter",
   grid: "frame",
   planes: 1,
   costNs: 14,
   after: "local",
-  reads: ({ recipe }) => recipe.shape.scatter,
-  isActive: (print) => sharesOf(print).glow > 0 || sharesOf(print).softness > 0,
+  reads: ({ recipe }) => [
+    recipe.shape.scatter,
+    recipe.finish.halation,
+    recipe.finish.halation.amount > 0 && recipe.finish.grain.format,
+  ],
+  isActive: (print) => Object.values(sharesOf(print)).some((share) => share > 0),
   needs: (print, level, rect) => [
     { stage: "local", level, rect },
     ...layersOf(print).map(({ of }) => of.need(print, level, rect)),
@@ -130,16 +173,18 @@ const scatterStage: Stage<ScatterPrint> = {
       const need = of.need(print, level, rect);
       return { need, share, block: read(need)[0], plane: heap.allocate(BAND_BYTES) };
     });
-    const total = layers.reduce((sum, { share }) => sum + share, 0);
+    const { glow, softness } = sharesOf(print);
     for (const band of bands(rect)) {
       for (const { need, block, plane } of layers) drawCoarse(heap, block, need.level, level, band, plane);
-      const [{ plane: sum, share: first }, second] = layers;
-      // All that is scattered in one plane: shares of their sum.
-      if (second) kernels.mixPlanes(sum, second.plane, SLOT_EDGE * band.height, first / total, second.share / total);
+      // All that is scattered in one plane.
+      const [{ plane: sum }] = layers;
+      layers.forEach(({ plane, share }, k) =>
+        kernels.mixPlanes(sum, plane, SLOT_EDGE * band.height, k === 0 ? 0 : 1, share),
+      );
       const row = band.y - rect.y;
       kernels.scatterLight(
         stops.pointer + 4 * row * stops.stride, stops.stride, sum, SLOT_EDGE, out + 4 * row * SLOT_EDGE, SLOT_EDGE,
-        band.width, band.height, total,
+        band.width, band.height, 1 - glow - softness,
       ); // prettier-ignore
     }
   },
@@ -147,11 +192,12 @@ const scatterStage: Stage<ScatterPrint> = {
 
 /** What is scattered, and its share of the whole light. */
 function layersOf(print: ScatterPrint) {
-  const { glow, softness } = sharesOf(print);
+  const { glow, softness, halation } = sharesOf(print);
   return [
     { of: glowLight, share: glow },
     { of: softLight, share: softness },
+    { of: halationLight, share: halation },
   ].filter(({ share }) => share > 0);
 }
 
-export const SCATTER_STAGES = [glowLight.stage, softLight.stage, scatterStage];
+export const SCATTER_STAGES = [glowLight.stage, softLight.stage, halationLight.stage, scatterStage];

@@ -239,6 +239,7 @@ test("what a stage reads changes with the fields it says, and with no others", (
   const base: Recipe = {
     ...busy,
     weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] },
+    finish: { ...busy.finish, halation: { amount: 0.3, radiusUm: 80 } },
     light: {
       groups: [],
       contours: [],

@@ -167,6 +167,29 @@ describe("capture sharpening", () => {
   });
 });
 
+test("halation lies about highlights alone, as wide as stated on the film of its format, and only adds light", () => {
+  // A lamp above the threshold, and a card below it.
+  const engine = engineOf((x, y) => (Math.hypot(x - 0.3, y - 0.33) < 0.02 ? 1 : x > 0.6 && x < 0.7 ? 0.3 : 0.01));
+  const base = defaultRecipe();
+  const lit = (radiusUm: number, format: "small" | "medium", amount = 1) => {
+    const finish = { ...base.finish, grain: { ...base.finish.grain, format }, halation: { amount, radiusUm } };
+    return engine.renderLight(engine.prepare({ ...base, finish }), WHOLE);
+  };
+  const plain = engine.renderLight(engine.prepare(base), WHOLE).slice();
+  const small = lit(200, "small").slice();
+  const added = small.map((v, i) => v - plain[i]);
+  expect(added.reduce((least, v) => Math.min(least, v), 0)).toBeGreaterThan(-1e-4);
+  const along = (light: Float32Array, x: number) =>
+    light[Math.round(0.33 * SIZE.width) * SIZE.width + Math.round(x * SIZE.width)];
+  expect(along(added, 0.325)).toBeGreaterThan(0.01);
+  expect(along(added, 0.325)).toBeGreaterThan(2 * along(added, 0.34));
+  expect(Math.abs(along(added, 0.72))).toBeLessThan(2e-4);
+  // As far on a larger film is a smaller share of the picture; with the film's own measure it is the same.
+  const medium = lit(200 * (56 / 36), "medium");
+  for (const x of [0.325, 0.335, 0.35]) expect(Math.abs(along(medium, x) - along(small, x))).toBeLessThan(1e-3);
+  expect(lit(200, "small", 0)).toEqual(plain);
+});
+
 test("with all of it on, a coarse view shows what the full size does", () => {
   const engine = engineOf(busyScene);
   const change = {

@@ -100,6 +100,7 @@ function fullRecipe(rich: "effects" | "pictured" | "all" | "none" = "none"): Rec
       grain: { granularity: 12, crystalUm: 8, format: "small", seed: 3 },
       toning: { ...base.finish.toning, toner: "sepia", strength: 0.6, balance: 0.1 },
       edgeBurn: { stops: -0.4, start: 0.4, roundness: 0.5, centreX: 0.3, centreY: 0.5 },
+      halation: { amount: 0.5, radiusUm: 120 },
       output: { amount: 0.7, medium: "screen", paperCm: 40, viewingCm: 50 },
       wear: { fade: 0.1, edges: 0.5, yellow: 0.6 },
     },

@@ -3,9 +3,9 @@ import { Dices } from "lucide-react";
 import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
 import { Choice } from "../../controls/choice.tsx";
-import { asPlain } from "../../controls/formats.ts";
+import { asPercent, asPlain } from "../../controls/formats.ts";
 import { Group } from "../../controls/group.tsx";
-import { GRAIN } from "../../controls/lenses.ts";
+import { GRAIN, HALATION } from "../../controls/lenses.ts";
 import { useLens } from "../../controls/use-lens.ts";
 import { useAct } from "../../keys/acts.ts";
 import { Keys } from "../../keys/keys.tsx";
@@ -27,6 +27,7 @@ const PIXELS_A_CM = 96 / 2.54;
 /** Grain of the film: where to begin, its strength, its crystals, the format. */
 export function GrainGroup({ negative }: { negative: Negative }) {
   const grain = useLens(GRAIN);
+  const halation = useLens(HALATION);
   const { granularity, crystalUm, format, seed } = grain.value;
   const film = GRAIN_STARTS.find((one) => one.granularity === granularity && one.crystalUm === crystalUm);
   const ground = useEdit((state) => state.recipe.ground);
@@ -74,6 +75,10 @@ export function GrainGroup({ negative }: { negative: Negative }) {
           onChoose={(name) => grain.change("Film format", { format: name })}
         />
       </div>
+      <Amount {...halation.amount("amount", "Halation")} step={0.05} format={asPercent} typedScale={100} />
+      {halation.value.amount > 0 && (
+        <Amount {...halation.amount("radiusUm", "Halation reaches")} step={10} format={(v) => `${v.toFixed(0)} µm`} />
+      )}
       {granularity > 0 && (
         <p className="text-quiet pt-2">
           Enlarged {((PAPER_CM * 10) / FORMAT_LONG_EDGE_MM[format]).toFixed(1)} times on a print {PAPER_CM} cm long.

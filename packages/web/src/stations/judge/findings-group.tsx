@@ -90,7 +90,7 @@ function FindingRow({ finding, number, negative }: { finding: Finding; number: n
         <div className="flex flex-wrap pl-3">
           {mend && (
             <button
-              className="act"
+              className="act text-left leading-snug whitespace-normal"
               onPointerEnter={() => tried(true)}
               onPointerLeave={() => tried(false)}
               onFocus={() => tried(true)}
