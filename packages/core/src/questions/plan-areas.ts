@@ -45,3 +45,15 @@ export function moveOf(name: string, shape: LightMove["shape"], stops: number, i
   const id = `${name.toLowerCase().replace(/[^a-z]+/g, "-")}-${index}`.slice(0, 40);
   return { id, name, on: true, stops, amountPercent: 100, invert: false, ...plainMove(), shape };
 }
+
+/** A recipe with more moves, whose ids are made its own. */
+export function withMoves(recipe: Recipe, moves: readonly LightMove[]): Recipe {
+  const taken = new Set(recipe.light.moves.map(({ id }) => id));
+  const named = moves.map((move) => {
+    let id = move.id;
+    for (let n = 2; taken.has(id); n++) id = `${move.id}-${n}`.slice(-40);
+    taken.add(id);
+    return { ...move, id };
+  });
+  return { ...recipe, light: { ...recipe.light, moves: [...recipe.light.moves, ...named] } };
+}

@@ -185,6 +185,16 @@ export function ContactSheetScreen() {
         scroller={scroller}
         acts={
           <>
+            <Link
+              className="act"
+              title="Key, contrast, tone and grain side by side; match, looks, log"
+              to={`/rolls/${rollId}/set`}
+            >
+              The set
+            </Link>
+            <button className="act" title="The best print of each, as large as they go" onClick={spread}>
+              Spread <Keys of={SCREEN_ACTS["spread"]} />
+            </button>
             <button
               className="act"
               aria-pressed={colour}
@@ -261,16 +271,6 @@ export function ContactSheetScreen() {
                     Paste parts
                   </button>
                 )}
-                <Link
-                  className="act"
-                  title="Key, contrast, tone and grain side by side; match, looks, log"
-                  to={`/rolls/${rollId}/set`}
-                >
-                  The set
-                </Link>
-                <button className="act" title="The best print of each, as large as they go" onClick={spread}>
-                  Spread <Keys of={SCREEN_ACTS["spread"]} />
-                </button>
                 {chosen.size > 0 && (
                   <button className="act text-quiet" onClick={() => setChosen(new Set())}>
                     {meant.length} chosen

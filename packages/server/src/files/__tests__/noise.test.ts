@@ -2,6 +2,7 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import { drawChart, expose, HALDEN_ONE, PLAIN_EXPOSURE, shoot, type Scene } from "@yelm/camera";
 import {
   balanceGains,
+  captureGranularity,
   cameraToWorking,
   colourFloor,
   defaultRecipe,
@@ -17,6 +18,7 @@ import {
   noisePrice,
   REC2020,
   REC709_TO_REC2020,
+  toneCurve,
   transform3,
   transpose3,
   type KernelHeap,
@@ -209,6 +211,21 @@ describe("the price of weights", () => {
       expect(eased[0] + eased[1] + eased[2]).toBeCloseTo(weights[0] + weights[1] + weights[2], 6);
     }
   });
+});
+
+test("the capture's noise as granularity is what the print's density wavers by, in the unit of grain", async () => {
+  const camera = { ...HALDEN_ONE, hotPixels: 0 };
+  const { planes, width, info } = await develop(await shoot(drawChart("flat", 300, 260, 0.18), { iso: 3200, camera }));
+  const grey = weigh(planes, REC2020.luminance);
+  for (const grade of [2, 3]) {
+    const curve = toneCurve({ ...defaultRecipe().shape, grade });
+    const density = grey.map((light) => -Math.log10(curve(light)));
+    // Deviation of a pixel, brought to the aperture as that of white noise is.
+    const aperture = Math.sqrt((Math.PI / 4) * 48 ** 2);
+    const measured = (1000 * deviation(density, width) * (56_000 / 300)) / aperture;
+    expect(Math.abs(captureGranularity(info, "medium", curve)! / measured - 1)).toBeLessThan(0.1);
+  }
+  expect(captureGranularity({ ...info, noise: null }, "small", (light) => light)).toBeNull();
 });
 
 describe("the noise model", () => {

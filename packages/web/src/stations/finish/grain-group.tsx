@@ -1,5 +1,14 @@
-import { FORMAT_LONG_EDGE_MM, frameOf, GRAIN_FORMATS, GRAIN_STARTS, type Negative } from "@yelm/core";
+import {
+  captureGranularity,
+  FORMAT_LONG_EDGE_MM,
+  frameOf,
+  GRAIN_FORMATS,
+  GRAIN_STARTS,
+  toneCurve,
+  type Negative,
+} from "@yelm/core";
 import { Dices } from "lucide-react";
+import { useMemo } from "react";
 import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
 import { Choice } from "../../controls/choice.tsx";
@@ -31,6 +40,11 @@ export function GrainGroup({ negative }: { negative: Negative }) {
   const { granularity, crystalUm, format, seed } = grain.value;
   const film = GRAIN_STARTS.find((one) => one.granularity === granularity && one.crystalUm === crystalUm);
   const ground = useEdit((state) => state.recipe.ground);
+  const shape = useEdit((state) => state.recipe.shape);
+  const own = useMemo(
+    () => captureGranularity(negative.capture, format, toneCurve(shape)),
+    [negative.capture, format, shape],
+  );
   const { zoom } = useStore(benchView);
   const frame = frameOf(negative, ground);
   // As many pixels as make the picture on the screen as wide to the eye as the print would be.
@@ -79,12 +93,30 @@ export function GrainGroup({ negative }: { negative: Negative }) {
       {halation.value.amount > 0 && (
         <Amount {...halation.amount("radiusUm", "Halation reaches")} step={10} format={(v) => `${v.toFixed(0)} µm`} />
       )}
+      {own !== null && own >= 0.5 && (
+        <p className="text-quiet pt-2 leading-snug">
+          The capture’s own noise is like granularity {own.toFixed(0)} at middle grey.{" "}
+          {granularity > own && (
+            <button
+              className="text-accent cursor-pointer hover:underline"
+              title="Noise and grain add as squares: the grain is made as much less as the noise gives already"
+              onClick={() =>
+                grain.change("Grain less the capture’s noise", {
+                  granularity: Math.round(Math.sqrt(granularity ** 2 - own ** 2)),
+                })
+              }
+            >
+              Add only what is missing
+            </button>
+          )}
+        </p>
+      )}
       {granularity > 0 && (
         <p className="text-quiet pt-2">
           Enlarged {((PAPER_CM * 10) / FORMAT_LONG_EDGE_MM[format]).toFixed(1)} times on a print {PAPER_CM} cm long.
         </p>
       )}
-      <button className="act" aria-pressed={isAsPrint} onClick={toggle}>
+      <button className="act -mx-2" aria-pressed={isAsPrint} onClick={toggle}>
         As a print of {PAPER_CM} cm seen from {SEEN_FROM_CM} cm
         <Keys of={FINISH_ACTS["print-distance"]} />
       </button>

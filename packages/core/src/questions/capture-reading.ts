@@ -1,0 +1,62 @@
+import { capital, where } from "../judge/words.ts";
+import type { MarkKind } from "../notes/schema.ts";
+import { findNeighbours } from "../parts/weigh/separation.ts";
+import { defaultRecipe } from "../recipe/defaults.ts";
+import type { Recipe } from "../recipe/schema.ts";
+import { seenByEye } from "./eye-way.ts";
+import { wholeLight, type PictureReader } from "./reader.ts";
+import { weighReading } from "./weigh.ts";
+
+const READ_EDGE = 260;
+
+/** What stands beside the plan before anything is done: a sentence, its measure, and the mark that would answer it. */
+export interface CaptureSentence {
+  readonly text: string;
+  readonly offer: { readonly kind: MarkKind; readonly x: number; readonly y: number; readonly radius: number } | null;
+}
+
+/** Three or four sentences about the capture, before anything is done. */
+export async function captureReading(reader: PictureReader, recipe: Recipe): Promise<CaptureSentence[]> {
+  const plain = { ...defaultRecipe(), ground: recipe.ground };
+  const light = (await wholeLight(reader, plain, READ_EDGE)).map((v) => Math.max(1e-6, v)).sort();
+  const [dark, bright] = [0.005, 0.995].map((share) => Math.log2(light[Math.floor(share * (light.length - 1))]));
+  const range = bright - dark;
+  const fits =
+    range > 7.5
+      ? "more than paper shows: something has to give"
+      : range < 4.5
+        ? "less than paper shows: it will print flat"
+        : "about what paper shows";
+  const sentences: CaptureSentence[] = [{ text: `The light spans ${range.toFixed(1)} stops, ${fits}.`, offer: null }];
+  const seen = await seenByEye(reader, plain, null);
+  const [first, second] = seen.pulls;
+  if (first) {
+    const how = first.contrast > 0 ? "lighter" : "darker";
+    const then = second ? `, then ${where(second)}` : "";
+    sentences.push({
+      text: `The eye goes to ${where(first)} first, ${Math.abs(first.contrast).toFixed(0)} L* ${how} than what is around it${then}.`,
+      offer: { kind: "hold back", x: first.x, y: first.y, radius: 0.1 },
+    });
+  }
+  const { probe, map, recipe: full } = await weighReading(reader, plain);
+  const names = [...full.weigh.families.map(({ name }) => name), "neutrals"];
+  const carried = map.facts
+    .map(({ share }, k) => ({ share, name: names[k] }))
+    .sort((p, q) => q.share - p.share)
+    .filter(({ share }) => share > 0.08)
+    .slice(0, 3);
+  if (carried.length > 0)
+    sentences.push({
+      text: `It is made of ${carried.map(({ name, share }) => `${name} (${Math.round(100 * share)} %)`).join(", ")}.`,
+      offer: null,
+    });
+  const merged = findNeighbours(probe, map.boundaries).filter((pair) => pair.merged);
+  if (merged.length > 0) {
+    const { first: a, second: b, greyDifference } = merged[0];
+    sentences.push({
+      text: `${capital(names[a])} and ${names[b]} will print as one grey, ${Math.abs(greyDifference).toFixed(1)} L* apart.`,
+      offer: null,
+    });
+  }
+  return sentences;
+}
