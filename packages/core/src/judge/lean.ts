@@ -26,7 +26,9 @@ export function measureLean(lightness: Float32Array, width: number, height: numb
   const level = evidence(soft, width, height, false);
   const upright = evidence(soft, width, height, true);
   const angles = level.scores.length;
-  const both = Array.from({ length: angles }, (_, k) => level.scores[k] + upright.scores[k]);
+  const raw = Array.from({ length: angles }, (_, k) => level.scores[k] + upright.scores[k]);
+  // A line is wider than a step; what stands alone is chance.
+  const both = raw.map((v, k) => (raw[Math.max(0, k - 1)] + 2 * v + raw[Math.min(angles - 1, k + 1)]) / 4);
   const at = both.indexOf(Math.max(...both));
   const beside = Math.round(BESIDE_DEGREES / STEP);
   // What lies near an end of the range is no top.

@@ -125,3 +125,21 @@ function ellipseOf(pixels: readonly number[], width: number, edge: number, stops
     stops,
   };
 }
+
+/** Agreement of the planes from which on they have a direction. */
+export const LEAST_AGREEMENT = 0.12;
+const SIDES = [
+  "the right",
+  "the lower right",
+  "below",
+  "the lower left",
+  "the left",
+  "the upper left",
+  "above",
+  "the upper right",
+];
+
+/** Where light comes from, in words. */
+export function sideOfLight(angleDegrees: number): string {
+  return SIDES[((Math.round(angleDegrees / 45) % 8) + 8) % 8];
+}

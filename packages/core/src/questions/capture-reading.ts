@@ -1,9 +1,12 @@
 import { capital, where } from "../judge/words.ts";
+import { LEAST_AGREEMENT, sideOfLight } from "../measure/shading.ts";
 import type { MarkKind } from "../notes/schema.ts";
+import { formatStops } from "../parts/words.ts";
 import { findNeighbours } from "../parts/weigh/separation.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { seenByEye } from "./eye-way.ts";
+import { lightQuestions } from "./light.ts";
 import { wholeLight, type PictureReader } from "./reader.ts";
 import { weighReading } from "./weigh.ts";
 
@@ -28,6 +31,12 @@ export async function captureReading(reader: PictureReader, recipe: Recipe): Pro
         ? "less than paper shows: it will print flat"
         : "about what paper shows";
   const sentences: CaptureSentence[] = [{ text: `The light spans ${range.toFixed(1)} stops, ${fits}.`, offer: null }];
+  const { direction } = await lightQuestions.shading(reader, { recipe: plain });
+  if (direction.agreement >= LEAST_AGREEMENT)
+    sentences.push({
+      text: `It comes from ${sideOfLight(direction.angleDegrees)}, ${formatStops(direction.stops)} over the picture.`,
+      offer: null,
+    });
   const seen = await seenByEye(reader, plain, null);
   const [first, second] = seen.pulls;
   if (first) {

@@ -1,4 +1,12 @@
-import { formatStops, type BurnMap, type Contour, type Negative, type Recipe } from "@yelm/core";
+import {
+  formatStops,
+  type BurnMap,
+  type Contour,
+  type Negative,
+  type Recipe,
+  LEAST_AGREEMENT,
+  sideOfLight,
+} from "@yelm/core";
 import { useEffect } from "react";
 import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
@@ -142,7 +150,7 @@ function FromShading({ recipe }: { recipe: Recipe }) {
       {shading && !direction && <p className="text-quiet">The shading has no one direction.</p>}
       {direction && (
         <p>
-          Light from {sideOf(direction.angleDegrees)},{" "}
+          Light from {sideOfLight(direction.angleDegrees)},{" "}
           <span className="font-serif">{formatStops(direction.stops)}</span> over the picture.
         </p>
       )}
@@ -170,21 +178,4 @@ function FromShading({ recipe }: { recipe: Recipe }) {
       </div>
     </div>
   );
-}
-
-/** Agreement of the planes from which on they have a direction. */
-const LEAST_AGREEMENT = 0.12;
-const SIDES = [
-  "the right",
-  "the lower right",
-  "below",
-  "the lower left",
-  "the left",
-  "the upper left",
-  "above",
-  "the upper right",
-];
-
-function sideOf(angleDegrees: number): string {
-  return SIDES[((Math.round(angleDegrees / 45) % 8) + 8) % 8];
 }
