@@ -150,36 +150,6 @@ try {
   await page.keyboard.press("t");
   await settled();
   await keep("deliver");
-  // A plan as it would be drawn: the subject, and what is to step back.
-  const brick = prints.find((print) => print.name === "Dark sky, bright brick");
-  const loop = (cx, cy, rx, ry) =>
-    Array.from({ length: 20 }, (_, i) => [
-      cx + rx * Math.cos((i * Math.PI) / 10),
-      cy + ry * Math.sin((i * Math.PI) / 10),
-    ]);
-  const mark = (id, kind, points) => ({ id, kind, shape: { kind: "outline", points, spread: 0.02 } });
-  await fetch(`${url}/api/prints/${brick.id}/notes`, {
-    method: "PUT",
-    headers: { "content-type": "application/json" },
-    body: JSON.stringify({
-      id: "plan",
-      base: "fresh",
-      label: "Plan",
-      notes: {
-        plan: {
-          sentence: "The brick warm in the last light; the sky steps back, the pond stays quiet.",
-          key: "normal",
-          marks: [
-            mark("house", "subject", loop(0.5, 0.32, 0.3, 0.12)),
-            mark("sky", "hold back", loop(0.3, 0.1, 0.22, 0.06)),
-            mark("pond", "keep detail", loop(0.5, 0.58, 0.3, 0.06)),
-          ],
-        },
-        states: [],
-        meant: [],
-      },
-    }),
-  });
   await open("Dark sky, bright brick");
   await page.keyboard.press("1");
   await page.waitForSelector('[data-testid="capture-reading"] li >> nth=2');

@@ -58,3 +58,12 @@ export function copyLight(src: usize, srcStride: i32, out: usize, outStride: i32
     }
   }
 }
+
+/** What values are above a floor, 0 where they are below; in place, n a multiple of 4. */
+export function aboveFloor(values: usize, n: i32, floor: f32): void {
+  const zero = f32x4.splat(0), less = f32x4.splat(floor);
+  for (let i = 0; i < n; i += 4) {
+    const at = values + (<usize>i << 2);
+    v128.store(at, f32x4.pmax(zero, f32x4.sub(v128.load(at), less)));
+  }
+}

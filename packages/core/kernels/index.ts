@@ -1,7 +1,7 @@
 export { halfToFloat, floatToHalf } from "./half";
 export { weighHalf, liftCorners } from "./weigh";
 export { colourRatios, gatherVotes, gatherMixtures, interleave, fitVotes, weighByField } from "./field";
-export { develop, copyRect, copyLight, addPlane, mixPlanes } from "./develop";
+export { develop, copyRect, copyLight, aboveFloor, addPlane, mixPlanes } from "./develop";
 export { stopsOfLight, lightOfStops, padPlane, guidedLine, drawBase, detailByTone, shiftByBase } from "./base-detail";
 export { splatGrid, blurGrid, sliceGrid, guideByEdges, lineOfMeans } from "./tone-base";
 export { scatterLight, clearHaze } from "./scatter";

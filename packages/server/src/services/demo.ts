@@ -1,9 +1,11 @@
+import { randomUUID } from "node:crypto";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
-import { defaultRecipe, upgradeRecipe } from "@yelm/core";
-import { checkRecipe } from "../validate.ts";
+import { defaultNotes, defaultRecipe, planSchema, upgradeRecipe } from "@yelm/core";
+import { check, checkRecipe } from "../validate.ts";
 import type { Context } from "./context.ts";
 import { importCopy } from "./negatives.ts";
+import { changeNotes, findNotes } from "./notes.ts";
 import { createPrint, placePrint } from "./prints.ts";
 import { createRoll, listRolls } from "./rolls.ts";
 
@@ -20,6 +22,7 @@ interface DemoRoll {
       readonly name: string;
       readonly cover?: number;
       readonly recipe: Record<string, object>;
+      readonly plan?: unknown;
     }[];
   }[];
 }
@@ -39,6 +42,11 @@ export async function importDemo(context: Context, folder: string, say: (line: s
     for (const print of prints) {
       const recipe = checkRecipe(wholeRecipe(print.recipe));
       const { id } = await createPrint(context, { negativeId: negative.id, name: print.name, recipe });
+      if (print.plan) {
+        const notes = { ...defaultNotes(), plan: check(planSchema, print.plan, "the plan") };
+        const { head: base } = await findNotes(context, id);
+        await changeNotes(context, id, { id: randomUUID(), base, notes, label: "Plan" });
+      }
       if (print.cover) await placePrint(context, id, print.cover);
     }
   }

@@ -522,22 +522,40 @@ describe("the smaller kernels", () => {
       }
   });
 
-  test("burned edges are nothing in the middle, whole in the corners, and equal their formula between", () => {
+  test.each([
+    [0, 0],
+    [0.4, -0.2],
+  ])("burned edges about %d, %d are nothing there, whole in the corners, and equal their formula between", (cx, cy) => {
     const [n, start, roundness, gain] = [33, 0.3, 0.4, -1.5];
     const width = 36;
     const out = heap.allocate(4 * width * n);
     heap.floats(out, width * n).fill(0);
     const step = 2 / n;
-    heap.kernels.addEdgeBurn(out, width, width, n, step / 2 - 1, step / 2 - 1, step, step, start, roundness, gain);
+    heap.kernels.addEdgeBurn(
+      out,
+      width,
+      width,
+      n,
+      step / 2 - 1,
+      step / 2 - 1,
+      step,
+      step,
+      start,
+      roundness,
+      gain,
+      cx,
+      cy,
+    );
+    const from = (at: number, centre: number) => Math.abs((at - centre) / (at > centre ? 1 - centre : 1 + centre));
     const found = heap.floats(out, width * n).slice();
-    expect(found[16 * width + 16]).toBeCloseTo(0, 6);
+    expect(found[Math.floor(((cy + 1) * n) / 2) * width + Math.floor(((cx + 1) * n) / 2)]).toBeCloseTo(0, 6);
     for (const [x, y] of [
       [0, 0],
       [5, 20],
       [32, 16],
       [30, 2],
     ]) {
-      const [u, v] = [Math.abs((x + 0.5) * step - 1), Math.abs((y + 0.5) * step - 1)];
+      const [u, v] = [from((x + 0.5) * step - 1, cx), from((y + 0.5) * step - 1, cy)];
       const square = Math.max(u, v);
       const d = square + roundness * (Math.hypot(u, v) * Math.SQRT1_2 - square);
       const t = Math.min(1, Math.max(0, (d - start) / (1 - start)));

@@ -81,10 +81,7 @@ export function scattered<P extends GraphPrint>(
         const [stops] = read(surroundings(print, level, rect));
         const light = heap.allocate(4 * stops.stride * stops.height + 16);
         heap.kernels.lightOfStops(stops.pointer, 0, stops.stride, light, stops.stride, stops.width, stops.height);
-        if (above > 0) {
-          const lit = heap.floats(light, stops.stride * stops.height);
-          for (let i = 0; i < lit.length; i++) lit[i] = Math.max(0, lit[i] - above);
-        }
+        if (above > 0) heap.kernels.aboveFloor(light, stops.stride * stops.height, above);
         heap.floats(out, SLOT_EDGE * rect.height).fill(0);
         for (const { sigma, share } of spreads(print)) {
           const taps = gaussianTaps(pixels(print, sigma, level));

@@ -24,7 +24,8 @@ beforeAll(async () => {
 });
 
 /** Fields that only count where a move looks at the picture, and which of them. */
-const RICH: readonly (readonly ["effects" | "pictured", RegExp])[] = [
+const RICH: readonly (readonly ["effects" | "pictured" | "finished", RegExp])[] = [
+  ["finished", /^finish\/(halation|output|wear)\//],
   ["effects", /light\/groups|light\/moves\/m0\/(group|limits|effects)/],
   ["pictured", /light\/moves\/m[56]\/shape\/(runs|parts\/p1\/(how|invert))/],
 ];
@@ -33,7 +34,7 @@ const RICH: readonly (readonly ["effects" | "pictured", RegExp])[] = [
  * Everything is in use, every kind of shape in moves and areas.
  * @param rich - with moves that look at the picture, which take their time: by their effects and limits, or by their shapes.
  */
-function fullRecipe(rich: "effects" | "pictured" | "all" | "none" = "none"): Recipe {
+function fullRecipe(rich: "effects" | "pictured" | "finished" | "all" | "none" = "none"): Recipe {
   const base = defaultRecipe();
   const { by, red, green, blue, film } = base.weigh;
   const own = { name: "own", points: [[400, 0.2], [700, 0.9]] as [number, number][] }; // prettier-ignore
@@ -93,16 +94,18 @@ function fullRecipe(rich: "effects" | "pictured" | "all" | "none" = "none"): Rec
           limits: { families: ["f"], edges: 0.4, follow: 0.5 },
           effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.3, local: 0.5, fine: 0.3, softness: 0.4, haze: 0.2 },
         }),
-      })).filter(({ shape }, i) => rich === "all" || (rich === "effects" ? i === 0 : rich === "pictured" ? i > 4 : !PICTURED.includes(shape.kind))), // prettier-ignore
+      })).filter(({ shape }, i) => rich === "all" || (rich === "effects" ? i === 0 : rich === "pictured" ? i > 4 : rich === "finished" ? i === 0 : !PICTURED.includes(shape.kind))), // prettier-ignore
     },
     finish: {
       ...base.finish,
       grain: { granularity: 12, crystalUm: 8, format: "small", seed: 3 },
       toning: { ...base.finish.toning, toner: "sepia", strength: 0.6, balance: 0.1 },
       edgeBurn: { stops: -0.4, start: 0.4, roundness: 0.5, centreX: 0.3, centreY: 0.5 },
-      halation: { amount: 0.5, radiusUm: 120 },
-      output: { amount: 0.7, medium: "screen", paperCm: 40, viewingCm: 50 },
-      wear: { fade: 0.1, edges: 0.5, yellow: 0.6 },
+      ...((rich === "finished" || rich === "all") && {
+        halation: { amount: 0.5, radiusUm: 120 },
+        output: { amount: 0.7, medium: "paper", paperCm: 6, viewingCm: 60 },
+        wear: { fade: 0.1, edges: 0.5, yellow: 0.6 },
+      }),
     },
   };
 }
@@ -175,12 +178,18 @@ describe("a warm engine shows what a fresh one does, to the bit", () => {
     render(warm, base);
     const wrong: string[] = [];
     const fields = otherValues();
-    const bases = { effects: fullRecipe("effects"), pictured: fullRecipe("pictured") };
+    const bases = {
+      effects: fullRecipe("effects"),
+      pictured: fullRecipe("pictured"),
+      finished: fullRecipe("finished"),
+    };
     expect(fields.length).toBeGreaterThan(90);
     for (const [path, value] of fields) {
       // A film is of use only where it is in use.
       const [owner, inFilm] = path.split("/film/");
       const rich = RICH.find(([, fields]) => fields.test(path))?.[0];
+      // What lies around the picture is no part of it.
+      if (path.startsWith("finish/mount/")) continue;
       // A shape of the picture's colours takes long: what of it is geometry is changed with the other shapes.
       if (!rich && /light\/moves\/m[56]\/shape/.test(path)) continue;
       const base = rich ? bases[rich] : plainBase;

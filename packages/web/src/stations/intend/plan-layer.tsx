@@ -56,7 +56,11 @@ function Mark({ mark: { id, kind, shape }, mapping, active, onChoose }: MarkProp
   const width = 18 + 6.4 * name.length;
   return (
     <g>
-      <tool.Outline shape={shape} colour={colour} mapping={mapping} />
+      {"points" in shape ? (
+        <Loop kind={kind} points={shape.points} colour={colour} mapping={mapping} />
+      ) : (
+        <tool.Outline shape={shape} colour={colour} mapping={mapping} />
+      )}
       <g
         transform={`translate(${x} ${y - 14})`}
         style={{ pointerEvents: onChoose ? "auto" : "none", cursor: "pointer" }}
@@ -81,6 +85,53 @@ function Mark({ mark: { id, kind, shape }, mapping, active, onChoose }: MarkProp
           {name}
         </text>
       </g>
+    </g>
+  );
+}
+
+const INK = "#26221b";
+
+/** A loop as a pen draws it: its line, and what fills it, say what it is without colour. */
+function Loop({
+  kind,
+  points,
+  colour,
+  mapping,
+}: {
+  kind: PlanMark["kind"];
+  points: readonly (readonly [number, number])[];
+  colour: string;
+  mapping: Mapping;
+}) {
+  const corners = points.map(([x, y]) => mapping.toPane(x, y).join()).join(" ");
+  const ground = kind === "hold back" || kind === "may go black" ? colour : INK;
+  const line = kind === "hold back" || kind === "may go black" ? INK : colour;
+  const hatch = kind === "may go black" ? "plan-rising" : kind === "may go white" ? "plan-falling" : null;
+  return (
+    <g fill="none" pointerEvents="none" strokeLinejoin="round">
+      {hatch && (
+        <>
+          <pattern
+            id={hatch}
+            width={9}
+            height={9}
+            patternUnits="userSpaceOnUse"
+            patternTransform={`rotate(${hatch === "plan-rising" ? 45 : -45})`}
+          >
+            <line x1={0} y1={0} x2={0} y2={9} stroke={line} strokeWidth={1.5} strokeOpacity={0.8} />
+          </pattern>
+          <polygon points={corners} fill={`url(#${hatch})`} />
+        </>
+      )}
+      <polygon points={corners} stroke={ground} strokeOpacity={0.6} strokeWidth={kind === "subject" ? 6 : 4} />
+      <polygon
+        points={corners}
+        stroke={line}
+        strokeWidth={kind === "subject" ? 3.5 : 1.75}
+        strokeDasharray={kind === "keep detail" ? "0.1 5" : undefined}
+        strokeLinecap="round"
+      />
+      {kind === "subject" && <polygon points={corners} stroke={INK} strokeWidth={1.2} />}
     </g>
   );
 }
