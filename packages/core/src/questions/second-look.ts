@@ -522,7 +522,7 @@ class Judge {
       {
         id: "subject",
         kind: "subject",
-        text: `${place ? `The subject is ${place}` : "The subject pulls hardly"}; ${where(first)} is first.`,
+        text: `${place ? `The subject is ${place}` : "The subject hardly pulls"}; ${where(first)} is first.`,
         weight: seen.subject === null ? 2.5 : 1.5,
         place: { x: first.x, y: first.y },
         mend: mend && { label: `With ${mend.label}`, recipe: mend.recipe },

@@ -90,7 +90,8 @@ function FindingRow({ finding, number, negative }: { finding: Finding; number: n
         <div className="flex flex-wrap pl-3">
           {mend && (
             <button
-              className="act text-left leading-snug whitespace-normal"
+              className="act text-left leading-snug"
+              style={{ whiteSpace: "normal" }}
               onPointerEnter={() => tried(true)}
               onPointerLeave={() => tried(false)}
               onFocus={() => tried(true)}
