@@ -1,4 +1,6 @@
+import { comparing } from "../stations/judge/compare.ts";
 import { BENCH_ACTS } from "./acts.ts";
+import { goToStation } from "./go.ts";
 import {
   describeRecipe,
   restoreLine,
@@ -159,15 +161,19 @@ function History() {
   const session = useSession();
   const head = useEdit((state) => state.head);
   const revisions = useEdit((state) => state.revisions);
+  const compare = (id: string) => {
+    comparing.setState({ by: "wipe", against: { kind: "revision", id } });
+    goToStation("Judge");
+  };
   const shown = [...revisions.values()].reverse();
   const above = useMemo(() => ancestors(head, revisions), [head, revisions]);
   return (
     <ol>
       {shown.map((revision) => (
-        <li key={revision.id}>
+        <li key={revision.id} className="group flex items-baseline border-b border-black/10">
           <button
             aria-current={revision.id === head ? "step" : undefined}
-            className={`flex w-full cursor-pointer items-baseline justify-between gap-3 border-b border-black/10 py-1 text-left ${above.has(revision.id) ? "" : "text-ink-quiet italic"}`}
+            className={`flex min-w-0 flex-1 cursor-pointer items-baseline justify-between gap-3 py-1 text-left ${above.has(revision.id) ? "" : "text-ink-quiet italic"}`}
             onClick={() => session.goTo(revision.id)}
           >
             <span className="truncate">
@@ -178,6 +184,15 @@ function History() {
               {formatDistanceToNowStrict(new Date(revision.at))} ago
             </span>
           </button>
+          {revision.id !== head && (
+            <button
+              className="text-ink-quiet shrink-0 cursor-pointer pl-2 font-sans text-[11px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+              title="See the print beside this state, in Judge"
+              onClick={() => compare(revision.id)}
+            >
+              compare
+            </button>
+          )}
         </li>
       ))}
     </ol>

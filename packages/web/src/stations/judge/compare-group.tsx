@@ -34,6 +34,7 @@ export function CompareGroup() {
     { kind: "plain" },
     { kind: "first" },
     ...notes.states.map(({ id }) => ({ kind: "state", id }) as const),
+    ...(against.kind === "revision" ? [against] : []),
     ...prints.map(({ id }) => ({ kind: "print", id }) as const),
     ...SWITCHED_STATIONS.map((station) => ({ kind: "without", station }) as const),
     ...groups.map(({ id }) => ({ kind: "without group", id }) as const),

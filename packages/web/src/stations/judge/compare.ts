@@ -19,6 +19,7 @@ export type Against =
   | { readonly kind: "plain" }
   | { readonly kind: "first" }
   | { readonly kind: "state"; readonly id: string }
+  | { readonly kind: "revision"; readonly id: string }
   | { readonly kind: "print"; readonly id: string }
   | { readonly kind: "without"; readonly station: Station }
   | { readonly kind: "without move"; readonly id: string }
@@ -70,6 +71,8 @@ function find(against: Against, recipe: Recipe, { head, revisions, notes, prints
       const state = notes.states.find(({ id }) => id === against.id);
       return state && revisions.has(state.revision) ? walkRevisions(recipe, head, state.revision, revisions) : null;
     }
+    case "revision":
+      return revisions.has(against.id) ? walkRevisions(recipe, head, against.id, revisions) : null;
     case "print":
       return prints.find(({ id }) => id === against.id)?.recipe ?? null;
     case "without":
@@ -107,6 +110,8 @@ export function againstName(against: Against, known: Pick<Known, "notes" | "prin
       return "as it was opened first";
     case "state":
       return known.notes.states.find(({ id }) => id === against.id)?.name ?? "a state that is gone";
+    case "revision":
+      return "an earlier state";
     case "print":
       return known.prints.find(({ id }) => id === against.id)?.name ?? "a print that is gone";
     case "without":
