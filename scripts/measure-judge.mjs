@@ -112,7 +112,7 @@ function leastApart(pairs, { weigh, shape }) {
 }
 
 /** Share of the print that is bare paper, at half size. */
-function bareShare({ engine, size }, recipe) {
+function bareShare({ engine }, recipe) {
   const print = engine.prepare(recipe);
   const view = { x: 0, y: 0, ...core.scaledSize(print.frame, 0.5), scale: 0.5, level: 0 };
   let bare = 0;
@@ -121,7 +121,6 @@ function bareShare({ engine, size }, recipe) {
     const band = { ...view, y, height: Math.min(rows, view.height - y) };
     for (const r of engine.renderReflectance(print, band)) if (r > core.BARE) bare++;
   }
-  void size;
   return bare / (view.width * view.height);
 }
 

@@ -19,7 +19,7 @@ const GAP_PX = 16;
 export function SpreadScreen() {
   const [params, setParams] = useSearchParams();
   const navigate = useNavigate();
-  const { surround } = useSurround();
+  const surround = surroundColour(useLook());
   const ids = (params.get("prints") ?? "").split(",").filter((id) => id !== "");
   const [current, setCurrent] = useState(0);
   const [colour, setColour] = useState(false);
@@ -133,10 +133,6 @@ export function SpreadScreen() {
       </div>
     </div>
   );
-}
-
-function useSurround() {
-  return { surround: surroundColour(useLook()) };
 }
 
 function ratioOf({ recipe }: Print, { width, height }: Negative): number {

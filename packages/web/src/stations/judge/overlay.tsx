@@ -1,8 +1,9 @@
 import { useDrag } from "@use-gesture/react";
+import { useLayoutEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
 import { surroundColour, useLook } from "../../theme/theme.ts";
 import { benchView } from "../../picture/bench-view.ts";
-import { place, type Placement } from "../../picture/placement.ts";
+import { fitScale, place } from "../../picture/placement.ts";
 import type { OverlayProps } from "../station.ts";
 import { comparing } from "./compare.ts";
 import { DifferenceMap } from "./difference.tsx";
@@ -19,7 +20,7 @@ export function JudgeOverlay(props: OverlayProps) {
   return <Wipe {...props} />;
 }
 
-function Wipe({ negative, frame, placement }: OverlayProps) {
+function Wipe({ negative, placement }: OverlayProps) {
   const { other, wipe, name } = useCompared();
   const { left, top, width, height, dpr } = placement;
   const at = (left + wipe * width) / dpr;
@@ -30,7 +31,6 @@ function Wipe({ negative, frame, placement }: OverlayProps) {
   const { visible } = placement;
   // The canvas begins at what is visible of the picture.
   const cut = Math.min(100, Math.max(0, (100 * (at * dpr - left - visible.x)) / visible.width));
-  void frame;
   return (
     <div className="pointer-events-none absolute inset-0" data-testid="wipe">
       <OtherPicture
@@ -69,35 +69,51 @@ function Beside({ negative, frame, placement }: OverlayProps) {
   const { other, recipe, name } = useCompared();
   const { zoom } = useStore(benchView);
   const look = useLook();
-  const { dpr } = placement;
-  const pane = { width: placement.left * 2 + placement.width, height: placement.top * 2 + placement.height };
-  // Of a picture that covers the pane its size is not known from the margins; the visible part is the pane then.
-  const [width, height] = [
-    placement.left >= 0 ? pane.width / dpr : placement.visible.width / dpr,
-    placement.top >= 0 ? pane.height / dpr : placement.visible.height / dpr,
+  const area = useRef<HTMLDivElement>(null);
+  const [{ width, height }, setSize] = useState({ width: 0, height: 0 });
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(([entry]) => {
+      const { width: wide, height: tall } = entry.contentRect;
+      setSize({ width: Math.floor(wide), height: Math.floor(tall) });
+    });
+    observer.observe(area.current!);
+    return () => observer.disconnect();
+  }, []);
+  // Whichever way of halving the pane shows the picture larger.
+  const [across, down] = [
+    fitScale(frame, { width: width / 2, height }, 1),
+    fitScale(frame, { width, height: height / 2 }, 1),
   ];
-  const upright = width / 2 / height < 0.8 * (frame.width / frame.height) && frame.width > frame.height;
-  const half = upright ? { width, height: height / 2 } : { width: width / 2, height };
-  const at = place(frame, half, dpr, zoom);
-  const shifted = (placed: Placement): Placement =>
-    upright
-      ? { ...placed, top: placed.top + Math.round(half.height * dpr) }
-      : { ...placed, left: placed.left + Math.round(half.width * dpr) };
+  const stacked = down > across;
+  const half = stacked ? { width, height: Math.floor(height / 2) } : { width: Math.floor(width / 2), height };
+  const at = place(frame, half, placement.dpr, zoom);
+  const halves = [
+    { of: other!, text: name },
+    { of: recipe, text: "the print" },
+  ];
   return (
     <div
+      ref={area}
       className="pointer-events-none absolute inset-0"
       data-testid="beside"
       style={{ background: surroundColour(look) }}
     >
-      <OtherPicture recipe={other!} negative={negative} placement={at} />
-      <OtherPicture recipe={recipe} negative={negative} placement={shifted(at)} />
-      <Label left={at.left / dpr + 8} top={at.top / dpr + 8} text={name} />
-      <Label left={shifted(at).left / dpr + 8} top={shifted(at).top / dpr + 8} text="the print" />
+      {width > 0 &&
+        halves.map(({ of, text }, i) => (
+          <div
+            key={i}
+            className="absolute overflow-hidden"
+            style={{ left: stacked ? 0 : i * half.width, top: stacked ? i * half.height : 0, ...half }}
+          >
+            <OtherPicture recipe={of} negative={negative} placement={at} />
+            <Label left={at.left / at.dpr + 8} top={at.top / at.dpr + 8} text={text} />
+          </div>
+        ))}
     </div>
   );
 }
 
-export function Label({ left, top, text }: { left: number; top: number; text: string }) {
+function Label({ left, top, text }: { left: number; top: number; text: string }) {
   return (
     <span
       className="absolute rounded bg-black/70 px-2 py-0.5 text-[12px] text-white"
