@@ -45,7 +45,8 @@ export function habitFindings(recipe: Recipe, { moves: { count, usual, most } }:
 export const SET_MEASURES = ["middle", "span", "chroma", "granularity", "ratio"] as const;
 export type SetMeasure = (typeof SET_MEASURES)[number];
 
-const SET_WORDS: Readonly<Record<SetMeasure, string>> = {
+/** What each of them is called. */
+export const SET_WORDS: Readonly<Record<SetMeasure, string>> = {
   middle: "key",
   span: "contrast",
   chroma: "tone",

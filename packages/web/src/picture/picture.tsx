@@ -1,7 +1,8 @@
 import { useGesture } from "@use-gesture/react";
 import { isMounted, mountLayout, type Frame, type Negative, type Recipe } from "@yelm/core";
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
+import { useSize } from "../controls/use-size.ts";
 import { surroundColour, useLook } from "../theme/theme.ts";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { benchView, type Tool } from "./bench-view.ts";
@@ -37,7 +38,7 @@ interface OverlayPlace {
 export function PicturePane({ pool, negative, shown, hint, children }: PicturePaneProps) {
   const pane = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [size, setSize] = useState({ width: 0, height: 0 });
+  const size = useSize(pane);
   const edited = useEdit((state) => state.recipe);
   const printId = useEdit(({ print }) => print.id);
   const { zoom, mode, tool, tried, stepBack } = useStore(benchView);
@@ -68,14 +69,6 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
     });
   }, [store, want, isPlain, edited.ground, shown, tool]);
 
-  useLayoutEffect(() => {
-    const observer = new ResizeObserver(([entry]) => {
-      const { width, height } = entry.contentRect;
-      setSize({ width: Math.floor(width), height: Math.floor(height) });
-    });
-    observer.observe(pane.current!);
-    return () => observer.disconnect();
-  }, []);
   useProbe(pane, pool, placement, frame);
   useEffect(() => benchView.setState({ scale: placement.scale }), [placement.scale]);
 

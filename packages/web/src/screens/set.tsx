@@ -1,6 +1,7 @@
 import {
   MATCHED_PARTS,
   OWN_LOOKS,
+  SET_WORDS,
   type MatchedPart,
   type MatchPlan,
   type PasteAnswer,
@@ -22,7 +23,6 @@ import { Waiting } from "../shell/waiting.tsx";
 import { Page } from "./page.tsx";
 
 const CHART_PX = 190;
-const MEASURE_WORDS = { middle: "key", span: "contrast", chroma: "tone", granularity: "grain", ratio: "crop" } as const;
 
 /** The prints of a roll side by side: do they belong together? One may be the pattern for others. */
 export function SetScreen() {
@@ -68,9 +68,7 @@ export function SetScreen() {
           : outlying.length === 0
             ? "The prints lie near each other in key, contrast, tone, grain and crop."
             : `${outlying.length === 1 ? "One lies" : `${outlying.length} lie`} far from the others: ${outlying
-                .map(
-                  ({ negative, outlying: in_ }) => `${negative} in ${in_.map((one) => MEASURE_WORDS[one]).join(", ")}`,
-                )
+                .map(({ negative, outlying: in_ }) => `${negative} in ${in_.map((one) => SET_WORDS[one]).join(", ")}`)
                 .join("; ")}.`}
       </p>
       {entries.length > 1 && <ZonesChart entries={entries} />}

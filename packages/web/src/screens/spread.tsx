@@ -1,7 +1,8 @@
 import type { Negative, Print } from "@yelm/core";
 import { useQueries } from "@tanstack/react-query";
-import { useLayoutEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
+import { useSize } from "../controls/use-size.ts";
 import { api } from "../data/api.ts";
 import { negativeQuery, negativeThumbnail, printThumbnail } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
@@ -31,21 +32,12 @@ export function SpreadScreen() {
     queries: found.map(({ data }) => ({ ...negativeQuery(data?.negativeId ?? ""), enabled: data !== undefined })),
   });
   const area = useRef<HTMLDivElement>(null);
-  const [size, setSize] = useState({ width: 0, height: 0 });
   const shown = found.flatMap(({ data: print }, i) => {
     const negative = negatives[i]?.data;
     return print && negative ? [{ print, negative }] : [];
   });
   const isThere = shown.length > 0;
-  useLayoutEffect(() => {
-    if (!area.current) return;
-    const observer = new ResizeObserver(([entry]) => {
-      const { width, height } = entry.contentRect;
-      setSize({ width, height });
-    });
-    observer.observe(area.current);
-    return () => observer.disconnect();
-  }, [isThere]);
+  const size = useSize(area, isThere);
   const put = (next: readonly string[]) => setParams({ prints: next.join(",") }, { replace: true });
   const here = Math.min(current, shown.length - 1);
   const takeOut = () => {

@@ -1,6 +1,7 @@
 import { useDrag } from "@use-gesture/react";
-import { useLayoutEffect, useRef, useState } from "react";
+import { useRef } from "react";
 import { useStore } from "zustand";
+import { useSize } from "../../controls/use-size.ts";
 import { surroundColour, useLook } from "../../theme/theme.ts";
 import { benchView } from "../../picture/bench-view.ts";
 import { fitScale, place } from "../../picture/placement.ts";
@@ -70,15 +71,7 @@ function Beside({ negative, frame, placement }: OverlayProps) {
   const { zoom } = useStore(benchView);
   const look = useLook();
   const area = useRef<HTMLDivElement>(null);
-  const [{ width, height }, setSize] = useState({ width: 0, height: 0 });
-  useLayoutEffect(() => {
-    const observer = new ResizeObserver(([entry]) => {
-      const { width: wide, height: tall } = entry.contentRect;
-      setSize({ width: Math.floor(wide), height: Math.floor(tall) });
-    });
-    observer.observe(area.current!);
-    return () => observer.disconnect();
-  }, []);
+  const { width, height } = useSize(area);
   // Whichever way of halving the pane shows the picture larger.
   const [across, down] = [
     fitScale(frame, { width: width / 2, height }, 1),

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import { luminanceToLightness } from "../../../colour/lab.ts";
-import { openHeap } from "../../../kernels/__tests__/open-heap.ts";
+import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
 import { densityDeviation, emulsionOf } from "../emulsion.ts";
 import { grainFilter, grainNoise } from "../grain.ts";
@@ -166,17 +166,6 @@ function likeness(picture: ArrayLike<number>, side: number, step: number): numbe
       count++;
     }
   return sum / count / deviation ** 2;
-}
-
-/** Uniform numbers in [0, 1) that are the same each time (mulberry32). */
-function seeded(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (state + 0x6d2b79f5) | 0;
-    let t = Math.imul(state ^ (state >>> 15), state | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
 }
 
 test.each(["sepia", "copper", "selenium", "coffee", "blue"] as const)(
