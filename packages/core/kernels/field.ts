@@ -106,8 +106,8 @@ function putRow(row: i32, at: usize, value: v128): void {
  * trilinearly in a table, ten planes `planeBytes` apart, of stride `cellStride`: Σ v · gain · (RR, RG, RB, GG, GB, BB, R, G, B, 1), where v
  * is the pixel's vote over its squared luminance. A vote is small where colour changes from pixel to pixel, since colours
  * mix there, and where the pixel is clipped.
- * Also, for four pixels of each cell, at `samples`: red, green, blue over luminance and the vote, four values each, 64 bytes
- * a cell and `cellStride` cells a row.
+ * Also, for four pixels of each cell, at `samples`: red, green, blue over luminance and the vote (−1 of a clipped pixel), four
+ * values each, 64 bytes a cell and `cellStride` cells a row.
  * @param table - nodes over log2(red / green), log2(blue / green) and log2 green, each channel with `floor` added, as in
  * `weigh/colour-lattice.ts`; `nodeBytes` a node, a multiple of 16.
  * @param toGreenRed - and toGreenBlue: ratios as from `colourRatios`. (r, g, b) are luminance's weights.
@@ -182,16 +182,18 @@ export function gatherVotes(
         putRow(16, to, vB);
         putRow(17, to, v);
         putRow(18, to, node);
+        // A clipped pixel's colour says nothing of what it is mixed of.
+        const telling = v128.bitselect(f32x4.splat(-1), vote, f32x4.gt(full, f32x4.splat(0.5)));
         if (row == 0) {
           v128.store(sample, f32x4.mul(R, inverse));
           v128.store(sample, f32x4.mul(G, inverse), 16);
           v128.store(sample, f32x4.mul(B, inverse), 32);
-          v128.store(sample, vote, 48);
+          v128.store(sample, telling, 48);
         } else if (row == 2) {
           v128.store(sample, v128.shuffle<i32>(v128.load(sample), f32x4.mul(R, inverse), 0, 2, 5, 7));
           v128.store(sample, v128.shuffle<i32>(v128.load(sample, 16), f32x4.mul(G, inverse), 0, 2, 5, 7), 16);
           v128.store(sample, v128.shuffle<i32>(v128.load(sample, 32), f32x4.mul(B, inverse), 0, 2, 5, 7), 32);
-          v128.store(sample, v128.shuffle<i32>(v128.load(sample, 48), vote, 0, 2, 5, 7), 48);
+          v128.store(sample, v128.shuffle<i32>(v128.load(sample, 48), telling, 0, 2, 5, 7), 48);
         }
       }
       const pixels = rows << 2;
@@ -277,7 +279,7 @@ export function gatherMixtures(
       const dR = f32x4.sub(v128.load(sample), pureR);
       const dG = f32x4.sub(v128.load(sample, 16), pureG);
       const dB = f32x4.sub(v128.load(sample, 32), pureB);
-      const vote = v128.load(sample, 48);
+      const told = v128.load(sample, 48), vote = f32x4.pmax(zero, told);
       let sum = f32x4.splat(1e-12);
       for (let k = 0; k < count; k++) {
         const colour = palette + <usize>(12 * k);
@@ -297,7 +299,7 @@ export function gatherMixtures(
         sum = f32x4.add(sum, weight);
         v128.store(room + <usize>(32 * k), f32x4.mul(weight, share));
       }
-      const inverse = f32x4.div(one, sum);
+      const inverse = v128.and(f32x4.div(one, sum), f32x4.ge(told, zero));
       let to = out + (<usize>(y * outStride + x) << 2);
       for (let k = 0; k < count; k++) {
         const share = f32x4.mul(v128.load(room + <usize>(32 * k)), inverse);
