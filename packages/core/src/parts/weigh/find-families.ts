@@ -1,6 +1,8 @@
 import type { Vector3 } from "../../colour/matrix.ts";
 import type { Family } from "./schema.ts";
 import { colourShare, familyPlace, placeDistance, placeToFamily } from "./family.ts";
+import { oklabToWorking } from "../../colour/oklab.ts";
+import { smoothstep } from "../../maths/smoothstep.ts";
 import { smooth3 } from "../../maths/smooth3.ts";
 import { nameColours } from "./family-names.ts";
 
@@ -120,9 +122,16 @@ const SIZE_COUNTS = 0.12;
 const BORNE = { few: 0.008, usual: 0.035, many: 0.055 } as const;
 /** How much less is lost when one cluster lies wholly in the other and has its hue, as light and shade of a thing do. */
 const INTERLEAVED = 0.7;
+/** Neighbours of the other for each pixel of the smaller: from where two clusters are woven into each other, as grass in grass. */
+const WOVEN = { begins: 0.06, wholly: 0.14 } as const;
 const LIKE_HUE = Math.cos((20 * Math.PI) / 180);
 /** A pure colour counts more than its area: twice at this saturation, five times at twice of it. */
 const STRIKING = 0.13;
+/**
+ * What a passage between two things is like: neighbours of others for each of its pixels, the share of them that each of the two
+ * has at least, and how far its light may lie from a mixture of theirs.
+ */
+const BLEND = { thin: 0.5, touching: 0.25, miss: 0.2 } as const;
 /** Clusters smaller than this, so counted, are chance. */
 const SMALLEST = 0.006;
 /** How much a picture's width or height of distance counts. */
@@ -157,16 +166,24 @@ export function findFamilies(colours: ColourCells): Family[] {
   // What is chance must not take the place of what is there.
   if (kept.length >= FEWEST_FAMILIES) clusters = regroup(points, kept);
   const nearest = points.map((point) => nearestOf(point, clusters));
-  const touching = countTouching(colours, pointOf.map((point) => (point < 0 ? -1 : nearest[point])), clusters.length); // prettier-ignore
-  clusters = joinNear(clusters, touching);
+  const meeting = countMeeting(colours, pointOf.map((point) => (point < 0 ? -1 : nearest[point])), clusters.length); // prettier-ignore
+  clusters = joinNear(clusters, meeting);
+  clusters = dropBlends(clusters, meeting);
   // Once more about the final middles, so that each stands in the middle of what it will claim.
   clusters = regroup(points, clusters).sort((p, q) => q.weight - p.weight);
   const names = nameColours(clusters.map(({ place }) => place));
   return clusters.map(({ place }, i) => newFamily(`f${i + 1}`, names[i], place));
 }
 
-/** How many pairs of neighbouring pixels belong to each pair of clusters. */
-function countTouching({ owners, width }: ColourCells, clusterOf: readonly number[], count: number): Float64Array[] {
+/** How clusters lie in the picture, pixels; changed with the clusters that are joined. */
+interface Meeting {
+  readonly areas: number[];
+  /** Neighbouring pixels of each pair of clusters. */
+  touching: Float64Array[];
+}
+
+function countMeeting({ owners, width }: ColourCells, clusterOf: readonly number[], count: number): Meeting {
+  const areas = new Array<number>(count).fill(0);
   const touching = Array.from({ length: count }, () => new Float64Array(count));
   const meet = (p: number, q: number) => {
     if (p < 0 || q < 0 || p === q) return;
@@ -175,10 +192,11 @@ function countTouching({ owners, width }: ColourCells, clusterOf: readonly numbe
   };
   owners.forEach((cell, i) => {
     const own = clusterOf[cell];
+    if (own >= 0) areas[own]++;
     if ((i + 1) % width !== 0) meet(own, clusterOf[owners[i + 1]]);
     if (i + width < owners.length) meet(own, clusterOf[owners[i + width]]);
   });
-  return touching;
+  return { areas, touching };
 }
 
 /** A fresh family about a place. */
@@ -249,45 +267,106 @@ function middle([a, b, l, x, y, w]: Float64Array): Cluster {
   return { place: [a / w, b / w, l / w], x: x / w, y: y / w, weight: w };
 }
 
-/**
- * Joins the pair that loses least, as long as there are too many or the loss is small.
- * @param touching - neighbouring pixels of each pair of clusters; changed with the clusters.
- */
-function joinNear(from: readonly Cluster[], touching: Float64Array[]): Cluster[] {
+/** Joins the pair that loses least, as long as there are too many or the loss is borne. */
+function joinNear(from: readonly Cluster[], meeting: Meeting): Cluster[] {
   const clusters = [...from];
   while (clusters.length > 1) {
-    const edges = touching.map((row) => row.reduce((sum, count) => sum + count, 0));
+    const { length } = clusters;
+    const usual = length <= FEWEST_FAMILIES ? BORNE.few : length <= USUAL_FAMILIES ? BORNE.usual : BORNE.many;
+    const edges = meeting.touching.map((row) => row.reduce((sum, count) => sum + count, 0));
     let pair: readonly [number, number] = [0, 1];
     let least = Infinity;
-    for (let i = 0; i < clusters.length; i++)
-      for (let j = i + 1; j < clusters.length; j++) {
+    for (let i = 0; i < length; i++)
+      for (let j = i + 1; j < length; j++) {
         const [p, q] = [clusters[i], clusters[j]];
         const mass = (p.weight * q.weight) / (p.weight + q.weight);
-        const interleaved = likeHue(p.place, q.place) ? touching[i][j] / Math.max(1, Math.min(edges[i], edges[j])) : 0;
-        const loss = mass ** SIZE_COUNTS * placeDistance(p.place, q.place) * (1 - INTERLEAVED * interleaved);
-        if (loss < least) {
-          least = loss;
+        let loss = mass ** SIZE_COUNTS * placeDistance(p.place, q.place);
+        let borne: number = usual;
+        if (likeHue(p.place, q.place)) {
+          const touching = meeting.touching[i][j];
+          loss *= 1 - (INTERLEAVED * touching) / Math.max(1, Math.min(edges[i], edges[j]));
+          const density = touching / Math.max(1, Math.min(meeting.areas[i], meeting.areas[j]));
+          borne = Math.max(borne, smoothstep(density, WOVEN.begins, WOVEN.wholly) * BORNE.usual);
+        }
+        if (loss / borne < least) {
+          least = loss / borne;
           pair = [i, j];
         }
       }
-    const { length } = clusters;
-    const borne = length <= FEWEST_FAMILIES ? BORNE.few : length <= USUAL_FAMILIES ? BORNE.usual : BORNE.many;
-    if (length <= MOST_FOUND && least >= borne) break;
-    const [i, j] = pair;
+    if (length <= MOST_FOUND && least >= 1) break;
     const sum = new Float64Array(6);
     for (const index of pair) add(sum, clusters[index]);
+    const [i, j] = pair;
     clusters.splice(j, 1);
     clusters[i] = middle(sum);
-    touching[j].forEach((count, k) => {
-      if (k === i || k === j) return;
-      touching[i][k] += count;
-      touching[k][i] += count;
-    });
-    touching.splice(j, 1);
-    touching.forEach((row, k) => (touching[k] = row.filter((_, c) => c !== j)));
-    touching[i][i] = 0;
+    joinMeeting(meeting, i, j);
   }
   return clusters;
+}
+
+/**
+ * Drops what is no thing of its own but the passage between two: a thin strip with one of them on either side, whose light is a
+ * mixture of theirs, as where something out of focus lies before something else.
+ */
+function dropBlends(from: readonly Cluster[], meeting: Meeting): Cluster[] {
+  const clusters = [...from];
+  for (let k = 0; k < clusters.length; k++) {
+    const near = sideOfBlend(clusters, meeting, k);
+    if (near === null) continue;
+    const [first, last] = [Math.min(near, k), Math.max(near, k)];
+    joinMeeting(meeting, first, last);
+    clusters[first] = { ...clusters[near], weight: clusters[near].weight + clusters[k].weight };
+    clusters.splice(last, 1);
+    k = -1;
+  }
+  return clusters;
+}
+
+/** Of the two clusters that a cluster is the passage between, the nearer; null when it is none. */
+function sideOfBlend(clusters: readonly Cluster[], { areas, touching }: Meeting, k: number): number | null {
+  const edges = touching[k].reduce((sum, count) => sum + count, 0);
+  if (edges < BLEND.thin * areas[k]) return null;
+  const sides = [...touching[k]].flatMap((count, i) =>
+    i !== k && areas[i] > areas[k] && count > BLEND.touching * edges ? [i] : [],
+  );
+  const own = placeToWorking(clusters[k].place);
+  for (const i of sides)
+    for (const j of sides) {
+      if (j <= i) continue;
+      const [p, q] = [clusters[i].place, clusters[j].place].map(placeToWorking);
+      const way = q.map((value, c) => value - p[c]);
+      const along =
+        dot(
+          way,
+          own.map((value, c) => value - p[c]),
+        ) / dot(way, way);
+      const miss = own.map((value, c) => value - p[c] - along * way[c]);
+      if (along > 0 && along < 1 && dot(miss, miss) < BLEND.miss ** 2 * dot(own, own)) return along < 0.5 ? i : j;
+    }
+  return null;
+}
+
+function placeToWorking([a, b, l]: Vector3): Vector3 {
+  return oklabToWorking([l, a * l, b * l]);
+}
+
+function dot(p: readonly number[], q: readonly number[]): number {
+  return p.reduce((sum, value, i) => sum + value * q[i], 0);
+}
+
+/** Cluster j becomes part of cluster i, j > i. */
+function joinMeeting(meeting: Meeting, i: number, j: number): void {
+  const { areas, touching } = meeting;
+  areas[i] += areas[j];
+  areas.splice(j, 1);
+  touching[j].forEach((count, k) => {
+    if (k === i || k === j) return;
+    touching[i][k] += count;
+    touching[k][i] += count;
+  });
+  touching.splice(j, 1);
+  meeting.touching = touching.map((row) => row.filter((_, c) => c !== j));
+  meeting.touching[i][i] = 0;
 }
 
 function likeHue(p: Vector3, q: Vector3): boolean {
