@@ -56,6 +56,46 @@ const PLANTS = {
     ground: { ...recipe.ground, angleDegrees: (random() < 0.5 ? -1 : 1) * between(random, 1.5, 5) },
   }),
 };
+
+/** A small light that the frame cuts, at a place of the border; the capture's own corner of it keeps its texture. */
+function brightSpot(size, random) {
+  const edge = Math.max(size.width, size.height);
+  const along = between(random, 0.12, 0.88);
+  const [u, v] = [
+    [along, 0.01],
+    [along, 0.99],
+    [0.01, along],
+    [0.99, along],
+  ][Math.floor(4 * random())];
+  const radius = between(random, 0.04, 0.06);
+  return {
+    kind: "ellipse",
+    x: (u * size.width) / edge,
+    y: (v * size.height) / edge,
+    radiusX: radius,
+    radiusY: radius,
+    angleDegrees: 0,
+    softness: 0.3,
+  };
+}
+
+/** How far a spot stands out of what is about it, and its lightness, L*: measured on the print at the ellipse itself. */
+function spotOf({ engine }, recipe, size, { x, y, radiusX }) {
+  const print = engine.prepare(recipe);
+  const view = core.wholeView(print.frame, size, 400);
+  const lightness = Array.from(engine.renderReflectance(print, view), (r) => core.luminanceToLightness(Math.min(1, r)));
+  const edge = Math.max(size.width, size.height);
+  const [inside, around] = [[], []];
+  lightness.forEach((value, i) => {
+    const [px, py] = [(i % view.width) + 0.5, Math.floor(i / view.width) + 0.5];
+    const away =
+      Math.hypot((px / view.width) * size.width - x * edge, (py / view.height) * size.height - y * edge) / edge;
+    if (away < 0.6 * radiusX) inside.push(value);
+    else if (away > 1.2 * radiusX && away < 3 * radiusX) around.push(value);
+  });
+  const mean = (values) => values.reduce((sum, v) => sum + v, 0) / Math.max(1, values.length);
+  return { contrast: mean(inside) - mean(around), lightness: mean(inside) };
+}
 /** What is left of each without the fault: changes that any good print may have. */
 const GOOD = (recipe, random) => ({
   ...recipe,
@@ -171,15 +211,28 @@ export async function judging(openEngine, table) {
         lean: planted.has("lean"),
         merged: apart < 4 ? true : all > 6.5 ? false : null,
       };
+      const spot = random() < 0.5 ? brightSpot(size, random) : null;
+      const level = GOOD(base, random);
+      const lit = spot ? core.withMoves(level, [core.moveOf("Spot", spot, between(random, 2, 4))]) : level;
+      const spotted = spot && spotOf(reader, lit, size, spot);
+      truth["bright edge"] = !spot ? false : spotted.contrast > 45 && spotted.lightness > 80 ? true : null;
+      const sky =
+        i < 6 ? (await core.QUESTIONS.readyRegions(reader, { recipe })).find(({ shape }) => shape.of === "sky") : null;
+      const inked =
+        sky && i % 2 === 0 ? core.withMoves(level, [core.moveOf("Sky", sky.shape, -between(random, 4, 6))]) : level;
+      truth["ink sky"] = sky ? i % 2 === 0 : null;
+      const prints = { "bright edge": lit, "ink sky": inked, merged: weighed };
       for (const [look, kind] of Object.entries({
         ends: "clipped white",
         halo: "halo",
         lean: "lean",
         merged: "merged",
+        edges: "bright edge",
+        sky: "ink sky",
       })) {
         if (truth[kind] === null) continue;
         const found = await core.QUESTIONS.lookFor(reader, {
-          recipe: look === "merged" ? weighed : recipe,
+          recipe: prints[kind] ?? recipe,
           plan,
           look,
         });

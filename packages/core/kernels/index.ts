@@ -4,7 +4,7 @@ export { colourRatios, gatherVotes, gatherMixtures, interleave, fitVotes, weighB
 export { develop, copyRect, copyLight, aboveFloor, addPlane, mixPlanes } from "./develop";
 export { stopsOfLight, lightOfStops, padPlane, guidedLine, drawBase, detailByTone, shiftByBase } from "./base-detail";
 export { splatGrid, blurGrid, sliceGrid, guideByEdges, lineOfMeans } from "./tone-base";
-export { scatterLight, clearHaze } from "./scatter";
+export { scatterLight, softenCorners, clearHaze } from "./scatter";
 export { sharpenLight } from "./sharpen";
 export { stretchPlane } from "./stretch";
 export { whiteNoise, addGrain } from "./grain";

@@ -21,6 +21,33 @@ export function scatterLight(
 }
 
 /**
+ * Scene stops whose light is scattered toward the corners: E + w · (S − E), w = `share` · smoothstep of the distance from (centreX,
+ * centreY), in pixels of this plane, from `start` to 1 after division by `corner`. `out` may be `stops`.
+ */
+export function softenCorners(
+  stops: usize, stopsStride: i32, scattered: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32,
+  centreX: f32, centreY: f32, corner: f32, start: f32, share: f32,
+): void {
+  const zero = f32x4.splat(0), one = f32x4.splat(1), lanes = f32x4(0, 1, 2, 3);
+  const scale = f32x4.splat(1 / corner), from = f32x4.splat(start), rise = f32x4.splat(1 / max<f32>(1 - start, 1e-3));
+  for (let y = 0; y < height; y++) {
+    const source = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * outStride) << 2);
+    const row = scattered + (<usize>(y * stride) << 2);
+    const dy = f32x4.splat((<f32>y - centreY) * (<f32>y - centreY));
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      const dx = f32x4.sub(f32x4.add(f32x4.splat(<f32>x), lanes), f32x4.splat(centreX));
+      const r = f32x4.mul(f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), dy)), scale);
+      const t = f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(f32x4.sub(r, from), rise)));
+      const smooth = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)));
+      const e = f32x4.mul(f32x4.splat(GREY), exp2x4(v128.load(source + at)));
+      const mixed = f32x4.add(e, f32x4.mul(f32x4.mul(f32x4.splat(share), smooth), f32x4.sub(v128.load(row + at), e)));
+      v128.store(to + at, log2x4(f32x4.mul(f32x4.pmax(f32x4.splat(FLOOR), mixed), f32x4.splat(PER_GREY))));
+    }
+  }
+}
+
+/**
  * Scene stops of light behind haze, E = J·t + A·(1 − t) (He, Sun, Tang 2009): taken out with `strength` above 0, J = (E − A)/t + A,
  * or laid in below 0. `passed` is t, the share of light that reaches the camera; A the airlight; what is left of t is at least
  * `least`. In place over `stops` when `out` is the same.

@@ -6,6 +6,14 @@ export function where({ x, y }: { readonly x: number; readonly y: number }): str
   return `the ${[down, across].filter((word) => word !== "").join(" ")}`;
 }
 
+/** The first of some places that has other words than a place has; null when none has. */
+export function elsewhere<Place extends { readonly x: number; readonly y: number }>(
+  place: Place,
+  others: readonly Place[],
+): Place | null {
+  return others.find((other) => where(other) !== where(place)) ?? null;
+}
+
 /** With a capital letter. */
 export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 /** A share as per cent. */

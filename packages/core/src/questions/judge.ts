@@ -4,7 +4,7 @@ import { wholeView } from "../tiles/view.ts";
 import { captureReading, type CaptureSentence } from "./capture-reading.ts";
 import { mendEye, seenByEye, subjectOf, type AboutPlan, type EyeMend, type SeenByEye } from "./eye-way.ts";
 import { withoutGrain, type AboutPrint, type Question } from "./reader.ts";
-import { lookFor, type LookedFor } from "./second-look.ts";
+import { lookFor, type LookedFor } from "./second-look/second-look.ts";
 
 /** How a print differs from another, in stops of what it reflects. */
 export interface Difference {

@@ -50,6 +50,7 @@ export const GRAIN = finishLens("grain");
 export const TONING = finishLens("toning");
 export const EDGE_BURN = finishLens("edgeBurn");
 export const HALATION = finishLens("halation");
+export const OLD_GLASS = finishLens("oldGlass");
 export const OUTPUT = finishLens("output");
 export const WEAR = finishLens("wear");
 export const MOUNT = finishLens("mount");

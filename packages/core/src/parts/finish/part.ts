@@ -14,6 +14,7 @@ export const finishPart: Part<Finish, "finish"> = {
   describe,
   lines: {
     halation: ["halation.amount"],
+    glass: ["oldGlass.corners"],
     output: ["output.amount"],
     grain: ["grain.granularity"],
     toning: ["toning.on", "toning.toner", "toning.second", "toning.darks", "toning.lights", "toning.paper"],
@@ -26,6 +27,7 @@ export const finishPart: Part<Finish, "finish"> = {
   carry: (finish) => finish,
   copies: [
     { id: "halation", name: "halation", fields: ["halation"], usual: true },
+    { id: "glass", name: "old glass", fields: ["oldGlass"], usual: true },
     { id: "output", name: "output sharpening", fields: ["output"], usual: true },
     { id: "grain", name: "grain", fields: ["grain"], usual: true },
     { id: "toning", name: "tone", fields: ["toning", "tables"], usual: true },
@@ -36,10 +38,11 @@ export const finishPart: Part<Finish, "finish"> = {
   check: () => null,
 };
 
-function describe({ halation, output, grain, toning, tables, edgeBurn, wear, mount }: Finish): PartLine[] {
+function describe({ halation, oldGlass, output, grain, toning, tables, edgeBurn, wear, mount }: Finish): PartLine[] {
   const lines: PartLine[] = [];
   const add = (id: string, text: string) => lines.push({ id, text });
   if (halation.amount > 0) add("halation", `halation ${percent(halation.amount)}, ${halation.radiusUm.toFixed(0)} µm`);
+  if (oldGlass.corners > 0) add("glass", `corners of old glass ${percent(oldGlass.corners)}`);
   if (output.amount > 0)
     add(
       "output",

@@ -94,6 +94,17 @@ export const finishSchema = group(
       },
       "Halation: highlights scattered in the film, in linear light, before grain.",
     ),
+    oldGlass: group(
+      {
+        corners: fraction(
+          0,
+          "How much of the light in the corners is scattered, as an old lens does that covers its plate barely.",
+        ),
+        spread: number(0.0005, 0.01, 0.0025, "long edge", "How far: its standard deviation."),
+        start: fraction(0.3, "Where it begins between centre (0) and corner (1)."),
+      },
+      "Softness of old glass toward the corners of the cropped frame, in linear light, before halation and grain.",
+    ),
     output: group(
       {
         amount: fraction(0, "How much of what the screen or the eye at its distance takes away is given back."),

@@ -10,7 +10,10 @@ import type { Finish } from "../finish/schema.ts";
 import type { Shape } from "./schema.ts";
 
 type ScatterPrint = GraphPrint & {
-  readonly recipe: { readonly shape: Pick<Shape, "scatter">; readonly finish: Pick<Finish, "grain" | "halation"> };
+  readonly recipe: {
+    readonly shape: Pick<Shape, "scatter">;
+    readonly finish: Pick<Finish, "grain" | "halation" | "oldGlass">;
+  };
 };
 
 /** A Gaussian, by its standard deviation in long edges, and its share of all that is scattered alike. */
@@ -37,6 +40,12 @@ const HALATION_SHARE = 0.4;
 /** Halation's core and the wider ring that the film's base throws back. */
 const HALATION_CORE = 0.6;
 const HALATION_RING = 2.2;
+
+/** Share of old glass's scatter in its core, and how much wider the veil about it is. */
+const GLASS_CORE = 0.75;
+const GLASS_SKIRT = 3;
+
+const isOldGlass = ({ recipe }: ScatterPrint) => recipe.finish.oldGlass.corners > 0;
 
 /** Shares of the whole light; glow scatters what softness has left and made alike. */
 function sharesOf({ recipe }: ScatterPrint): {
@@ -146,7 +155,23 @@ const halationLight = scattered<ScatterPrint>(
   HALATION_FROM,
 );
 
-/** Glow and softness: light that is scattered, in linear light, none of it lost; and halation, which comes back from the film and adds to it. */
+const glassLight = scattered<ScatterPrint>(
+  "glass-light",
+  "local",
+  ({ recipe }) => {
+    const { spread } = recipe.finish.oldGlass;
+    return [
+      { sigma: spread, share: GLASS_CORE },
+      { sigma: GLASS_SKIRT * spread, share: 1 - GLASS_CORE },
+    ];
+  },
+  (print) => isOldGlass(print),
+);
+
+/**
+ * Old glass toward the corners, then glow and softness: light that is scattered, in linear light, none of it lost; and halation, which
+ * comes back from the film and adds to it.
+ */
 const scatterStage: Stage<ScatterPrint> = {
   name: "scatter",
   grid: "frame",
@@ -157,31 +182,47 @@ const scatterStage: Stage<ScatterPrint> = {
     recipe.shape.scatter,
     recipe.finish.halation,
     recipe.finish.halation.amount > 0 && recipe.finish.grain.format,
+    recipe.finish.oldGlass,
   ],
-  isActive: (print) => Object.values(sharesOf(print)).some((share) => share > 0),
+  isActive: (print) => isOldGlass(print) || Object.values(sharesOf(print)).some((share) => share > 0),
   needs: (print, level, rect) => [
     { stage: "local", level, rect },
+    ...(isOldGlass(print) ? [glassLight.need(print, level, rect)] : []),
     ...layersOf(print).map(({ of }) => of.need(print, level, rect)),
   ],
   compute({ heap, print, read }, level, rect, [out]) {
     const { kernels } = heap;
     const [stops] = read({ stage: "local", level, rect });
+    const glass = isOldGlass(print) ? glassLight.need(print, level, rect) : null;
+    const glassBlock = glass && read(glass)[0];
+    const glassPlane = glass ? heap.allocate(BAND_BYTES) : 0;
     const layers = layersOf(print).map(({ of, share }) => {
       const need = of.need(print, level, rect);
       return { need, share, block: read(need)[0], plane: heap.allocate(BAND_BYTES) };
     });
     const { glow, softness } = sharesOf(print);
     for (const band of bands(rect)) {
+      const row = band.y - rect.y;
+      const to = out + 4 * row * SLOT_EDGE;
+      let [from, stride] = [stops.pointer + 4 * row * stops.stride, stops.stride];
+      if (glass && glassBlock) {
+        drawCoarse(heap, glassBlock, glass.level, level, band, glassPlane);
+        const { corners, start } = print.recipe.finish.oldGlass;
+        const { centreX, centreY, corner } = fieldOf(print, level, band);
+        kernels.softenCorners(
+          from, stride, glassPlane, SLOT_EDGE, to, SLOT_EDGE, band.width, band.height, centreX, centreY, corner, start, corners,
+        ); // prettier-ignore
+        [from, stride] = [to, SLOT_EDGE];
+        if (layers.length === 0) continue;
+      }
       for (const { need, block, plane } of layers) drawCoarse(heap, block, need.level, level, band, plane);
       // All that is scattered in one plane.
       const [{ plane: sum }] = layers;
       layers.forEach(({ plane, share }, k) =>
         kernels.mixPlanes(sum, plane, SLOT_EDGE * band.height, k === 0 ? 0 : 1, share),
       );
-      const row = band.y - rect.y;
       kernels.scatterLight(
-        stops.pointer + 4 * row * stops.stride, stops.stride, sum, SLOT_EDGE, out + 4 * row * SLOT_EDGE, SLOT_EDGE,
-        band.width, band.height, 1 - glow - softness,
+        from, stride, sum, SLOT_EDGE, to, SLOT_EDGE, band.width, band.height, 1 - glow - softness,
       ); // prettier-ignore
     }
   },
@@ -197,4 +238,14 @@ function layersOf(print: ScatterPrint) {
   ].filter(({ share }) => share > 0);
 }
 
-export const SCATTER_STAGES = [glowLight.stage, softLight.stage, halationLight.stage, scatterStage];
+/** Middle of the frame in pixels of a rectangle of a level, at pixel centres, and the way from it to a corner. */
+function fieldOf({ frame }: ScatterPrint, level: number, { x, y }: Rect) {
+  const [width, height] = [frame.width / 2 ** level, frame.height / 2 ** level];
+  return {
+    centreX: width / 2 - 0.5 - x,
+    centreY: height / 2 - 0.5 - y,
+    corner: Math.hypot(width, height) / 2,
+  };
+}
+
+export const SCATTER_STAGES = [glassLight.stage, glowLight.stage, softLight.stage, halationLight.stage, scatterStage];

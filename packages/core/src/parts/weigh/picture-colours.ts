@@ -49,6 +49,8 @@ const MOST_SAMPLES = 36;
 const EDGE_PIXELS = 3;
 /** How far inside on both sides it is still the same: an edge of two areas, not a speck or a seam. */
 const INSIDE = 2;
+/** Difference of a/L and b/L across an edge below which it is none. */
+const LEAST_STEP = 0.02;
 /** Boundaries shorter than this are chance. */
 const SHORTEST_BOUNDARY = 0.01;
 
@@ -66,7 +68,7 @@ export function mapFamilies(
     height,
     labels,
     facts: factsOfFamilies(membership, cells),
-    boundaries: findBoundaries(labels, width, height, membership.count),
+    boundaries: findBoundaries({ labels, width, height }, (i) => cells[owners[i]].place, membership.count),
   };
 }
 
@@ -117,9 +119,14 @@ function factsOfFamilies(membership: Membership, cells: readonly ColourCell[]): 
 
 /**
  * Where families touch: pixels of one are compared with those a few pixels on, to the right and below, so that the mixed colours
- * between do not count as neighbours of their own.
+ * between do not count as neighbours of their own. Where a colour goes over into another slowly, as a sky towards its horizon,
+ * nothing touches.
  */
-function findBoundaries(labels: Uint8Array, width: number, height: number, count: number): Boundary[] {
+function findBoundaries(
+  { labels, width, height }: Pick<FamilyMap, "labels" | "width" | "height">,
+  placeAt: (pixel: number) => Vector3,
+  count: number,
+): Boundary[] {
   const sides = count + 1;
   const counts = new Float64Array(sides * sides);
   const index = (label: number) => (label === NEUTRAL_LABEL ? count : label);
@@ -127,6 +134,8 @@ function findBoundaries(labels: Uint8Array, width: number, height: number, count
   const compare = (from: number, step: number) => {
     const [a, b] = [labels[from], labels[from + gap * step]];
     if (a === b || labels[from - INSIDE * step] !== a || labels[from + (gap + INSIDE) * step] !== b) return;
+    const [here, beyond] = [placeAt(from), placeAt(from + gap * step)];
+    if (Math.hypot(here[0] - beyond[0], here[1] - beyond[1]) < LEAST_STEP) return;
     const [p, q] = [index(a), index(b)].sort((m, n) => m - n);
     counts[p * sides + q]++;
   };

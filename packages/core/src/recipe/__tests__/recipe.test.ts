@@ -66,6 +66,7 @@ function full(): Recipe {
     light: { groups: [], contours: [], moves: [move] },
     finish: {
       halation: { ...recipe.finish.halation, amount: 0.3 },
+      oldGlass: { ...recipe.finish.oldGlass, corners: 0.4 },
       output: { ...recipe.finish.output, amount: 0.5 },
       grain: { ...recipe.finish.grain, granularity: 12 },
       toning: { ...recipe.finish.toning, toner: "sepia" },
@@ -142,6 +143,7 @@ describe("ticket", () => {
       "Shape: curve of 2 points",
       "Light: Tower +⅔ at 50 %, outside the ellipse",
       "Finish: halation 30 %, 70 µm",
+      "Finish: corners of old glass 40 %",
       "Finish: sharpened for the screen 50 %",
       "Finish: grain 12, 6 µm, small",
       "Finish: sepia 50 %",

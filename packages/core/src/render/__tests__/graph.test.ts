@@ -239,7 +239,11 @@ test("what a stage reads changes with the fields it says, and with no others", (
   const base: Recipe = {
     ...busy,
     weigh: { ...busy.weigh, families: [{ ...busy.weigh.families[0], stops: 0.5 }] },
-    finish: { ...busy.finish, halation: { amount: 0.3, radiusUm: 80 } },
+    finish: {
+      ...busy.finish,
+      halation: { amount: 0.3, radiusUm: 80 },
+      oldGlass: { corners: 0.5, spread: 0.002, start: 0.3 },
+    },
     light: {
       groups: [],
       contours: [],

@@ -190,6 +190,34 @@ test("halation lies about highlights alone, as wide as stated on the film of its
   expect(lit(200, "small", 0)).toEqual(plain);
 });
 
+test("old glass softens toward the corners alone and loses no light", () => {
+  // Fine bars all over.
+  const engine = engineOf((x) => (Math.floor(x * 160) % 2 === 0 ? 0.5 : 0.1));
+  const base = defaultRecipe();
+  const through = (corners: number) => {
+    const finish = { ...base.finish, oldGlass: { ...base.finish.oldGlass, corners } };
+    return engine.renderLight(engine.prepare({ ...base, finish }), WHOLE);
+  };
+  const plain = through(0).slice();
+  const soft = through(1);
+  const piece = (light: Float32Array, left: number, top: number) => {
+    const values: number[] = [];
+    for (let y = 0; y < 40; y++) for (let x = 0; x < 60; x++) values.push(light[(top + y) * SIZE.width + left + x]);
+    const mean = values.reduce((sum, v) => sum + v, 0) / values.length;
+    return { mean, spread: Math.sqrt(values.reduce((sum, v) => sum + (v - mean) ** 2, 0) / values.length) };
+  };
+  const middle = [SIZE.width / 2 - 30, SIZE.height / 2 - 20] as const;
+  expect(piece(soft, ...middle).spread).toBeCloseTo(piece(plain, ...middle).spread, 5);
+  for (const [x, y] of [
+    [12, 12],
+    [SIZE.width - 72, SIZE.height - 52],
+  ] as const) {
+    // prettier-ignore
+    expect(piece(soft, x, y).spread).toBeLessThan(0.4 * piece(plain, x, y).spread);
+    expect(piece(soft, x, y).mean / piece(plain, x, y).mean).toBeCloseTo(1, 1);
+  }
+});
+
 test("with all of it on, a coarse view shows what the full size does", () => {
   const engine = engineOf(busyScene);
   const change = {

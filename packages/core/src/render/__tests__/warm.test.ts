@@ -25,7 +25,7 @@ beforeAll(async () => {
 
 /** Fields that only count where a move looks at the picture, and which of them. */
 const RICH: readonly (readonly ["effects" | "pictured" | "finished", RegExp])[] = [
-  ["finished", /^finish\/(halation|output|wear)\//],
+  ["finished", /^finish\/(halation|oldGlass|output|wear)\//],
   ["effects", /light\/groups|light\/moves\/m0\/(group|limits|effects)/],
   ["pictured", /light\/moves\/m[56]\/shape\/(runs|parts\/p1\/(how|invert))/],
 ];
@@ -103,6 +103,7 @@ function fullRecipe(rich: "effects" | "pictured" | "finished" | "all" | "none" =
       edgeBurn: { stops: -0.4, start: 0.4, roundness: 0.5, centreX: 0.3, centreY: 0.5 },
       ...((rich === "finished" || rich === "all") && {
         halation: { amount: 0.5, radiusUm: 120 },
+        oldGlass: { corners: 0.6, spread: 0.003, start: 0.2 },
         output: { amount: 0.7, medium: "paper", paperCm: 6, viewingCm: 60 },
         wear: { fade: 0.1, edges: 0.5, yellow: 0.6 },
       }),

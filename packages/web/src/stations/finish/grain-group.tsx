@@ -14,7 +14,7 @@ import { Amount } from "../../controls/amount.tsx";
 import { Choice } from "../../controls/choice.tsx";
 import { asPercent, asPlain } from "../../controls/formats.ts";
 import { Group } from "../../controls/group.tsx";
-import { GRAIN, HALATION } from "../../controls/lenses.ts";
+import { GRAIN, HALATION, OLD_GLASS } from "../../controls/lenses.ts";
 import { useLens } from "../../controls/use-lens.ts";
 import { useAct } from "../../keys/acts.ts";
 import { Keys } from "../../keys/keys.tsx";
@@ -37,6 +37,7 @@ const PIXELS_A_CM = 96 / 2.54;
 export function GrainGroup({ negative }: { negative: Negative }) {
   const grain = useLens(GRAIN);
   const halation = useLens(HALATION);
+  const glass = useLens(OLD_GLASS);
   const { granularity, crystalUm, format, seed } = grain.value;
   const film = GRAIN_STARTS.find((one) => one.granularity === granularity && one.crystalUm === crystalUm);
   const ground = useEdit((state) => state.recipe.ground);
@@ -92,6 +93,18 @@ export function GrainGroup({ negative }: { negative: Negative }) {
       <Amount {...halation.amount("amount", "Halation")} step={0.05} format={asPercent} typedScale={100} />
       {halation.value.amount > 0 && (
         <Amount {...halation.amount("radiusUm", "Halation reaches")} step={10} format={(v) => `${v.toFixed(0)} µm`} />
+      )}
+      <Amount {...glass.amount("corners", "Corners of old glass")} step={0.05} format={asPercent} typedScale={100} />
+      {glass.value.corners > 0 && (
+        <>
+          <Amount
+            {...glass.amount("spread", "Their softness")}
+            step={0.00025}
+            format={(v) => `${(1000 * v).toFixed(1)} ‰`}
+            typedScale={1000}
+          />
+          <Amount {...glass.amount("start", "From the centre")} step={0.05} format={asPercent} typedScale={100} />
+        </>
       )}
       {own !== null && own >= 0.5 && (
         <p className="text-quiet pt-2 leading-snug">
