@@ -201,6 +201,8 @@ export type ServerEvent =
   | { readonly kind: "import" }
   | { readonly kind: "negatives"; readonly rollId: string }
   | { readonly kind: "prints"; readonly negativeId: string }
+  /** How far a look has been fitted to many prints; `id` is the look's. */
+  | { readonly kind: "look"; readonly id: string; readonly done: number; readonly of: number }
   /** What stands beside a print was changed. */
   | { readonly kind: "notes"; readonly id: string; readonly head: string }
   /** One print was changed, and is this now. */

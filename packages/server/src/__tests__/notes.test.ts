@@ -146,8 +146,17 @@ test("matched prints lie within 0.15 stop and 0.2 of span of their pattern when 
 
 test("a look is laid on many prints, each fitted to its own light, or on none", async () => {
   const to = prints.map(({ id }) => id);
+  const events = (await fetch(`${service.url}/api/events`)).body!.getReader();
   const { changed } = (await ask<PasteAnswer>("POST", "/looks/high-key/lay", { to, amountPercent: 100 })).body;
   expect(changed).toHaveLength(3);
+  // Whoever listens is told how far it is.
+  let told = "";
+  while (!told.includes('"done":3')) told += Buffer.from((await events.read()).value!).toString();
+  await events.cancel();
+  const progress = [...told.matchAll(/"kind":"look","id":"high-key","done":(\d),"of":3/g)].map(([, done]) =>
+    Number(done),
+  );
+  expect(progress).toEqual([1, 2, 3]);
   const recipes = (await ask<Print[]>("GET", `/prints?roll=${roll.id}`)).body.map(({ recipe }) => recipe.shape);
   // The darker picture needs another white point than the lighter one.
   expect(new Set(recipes.map(({ whitePoint }) => whitePoint)).size).toBeGreaterThan(1);

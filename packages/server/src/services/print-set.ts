@@ -153,19 +153,22 @@ async function matched(context: Context, { pattern, to, parts }: MatchWish) {
   }));
 }
 
-/** Lays a look on many prints, each fitted to its own picture: all of them or none. */
+/** Lays a look on many prints, each fitted to its own picture: all of them or none. Listeners are told how far it is. */
 export async function lookOnMany(
   context: Context,
   { look, to, amount }: { readonly look: Look; readonly to: readonly string[]; readonly amount: number },
 ): Promise<PasteAnswer> {
+  const ids = [...new Set(to)];
+  let done = 0;
   const plans = await Promise.all(
-    [...new Set(to)].map(async (id) => {
+    ids.map(async (id) => {
       const print = await findPrint(context, id);
       const negative = await findNegative(context, print.negativeId);
       const tiles = tilesPath(context.folder, negative.hash);
       const { recipe } = await context.shelf.use(negative, () =>
         context.pool.run("background", "looked", { info: negative.capture, tiles, recipe: print.recipe, look }),
       );
+      context.broadcast.send({ kind: "look", id: look.id, done: ++done, of: ids.length });
       return { looked: { print }, recipe: mixRecipes(print.recipe, recipe, amount) };
     }),
   );

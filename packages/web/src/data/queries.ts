@@ -112,10 +112,24 @@ export function watchPrint(id: string, onChange: OnPrint): () => void {
   };
 }
 
+type OnLook = (done: number, of: number) => void;
+const looksWatched = new Map<string, Set<OnLook>>();
+
+/** Tells how far a look has been fitted to many prints. @returns a function that stops it. */
+export function watchLook(id: string, onProgress: OnLook): () => void {
+  const watchers = looksWatched.get(id) ?? new Set<OnLook>();
+  looksWatched.set(id, watchers.add(onProgress));
+  return () => {
+    watchers.delete(onProgress);
+    if (watchers.size === 0) looksWatched.delete(id);
+  };
+}
+
 /** What each kind of event makes stale. */
 const STALE: Readonly<Record<ServerEvent["kind"], readonly string[]>> = {
   print: [],
   notes: [],
+  look: [],
   export: ["exports"],
   import: ["imports"],
   prints: ["prints", "negatives"],
@@ -139,6 +153,8 @@ export function useServerEvents(): void {
       const event = JSON.parse(message.data) as ServerEvent;
       if (event.kind === "print") for (const onChange of watched.get(event.id) ?? []) onChange(event);
       if (event.kind === "notes") for (const onChange of notesWatched.get(event.id) ?? []) onChange(event.head);
+      if (event.kind === "look")
+        for (const onProgress of looksWatched.get(event.id) ?? []) onProgress(event.done, event.of);
       for (const key of STALE[event.kind]) stale.add(key);
       timer ??= setTimeout(ask, EVENTS_MS);
     };

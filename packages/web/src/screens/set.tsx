@@ -15,7 +15,7 @@ import { Amount } from "../controls/amount.tsx";
 import { asPercent } from "../controls/formats.ts";
 import { tellMany } from "../copied-parts/paste.ts";
 import { api } from "../data/api.ts";
-import { printThumbnail, queryClient, useLooks, useRoll, useSet } from "../data/queries.ts";
+import { printThumbnail, queryClient, useLooks, useRoll, useSet, watchLook } from "../data/queries.ts";
 import { Chart } from "../instruments/chart.tsx";
 import { useLook } from "../theme/theme.ts";
 import { notify } from "../shell/shell-view.ts";
@@ -342,9 +342,11 @@ function Looks({ to }: { to: readonly string[] }) {
   const looks = [...own, ...OWN_LOOKS];
   const [id, setId] = useState(OWN_LOOKS[0].id);
   const [amount, setAmount] = useState(100);
-  const [busy, setBusy] = useState(false);
+  const [progress, setProgress] = useState<number | null>(null);
+  const busy = progress !== null;
   const lay = async () => {
-    setBusy(true);
+    setProgress(0);
+    const stopWatching = watchLook(id, (done) => setProgress(done));
     try {
       const answer = await api<PasteAnswer>(`/looks/${id}/lay`, {
         method: "POST",
@@ -353,7 +355,8 @@ function Looks({ to }: { to: readonly string[] }) {
       await tellMany(answer, `“${looks.find((look) => look.id === id)?.name}” laid`);
       await queryClient.invalidateQueries({ queryKey: ["negatives"] });
     } finally {
-      setBusy(false);
+      stopWatching();
+      setProgress(null);
     }
   };
   return (
@@ -387,9 +390,17 @@ function Looks({ to }: { to: readonly string[] }) {
           disabled={busy || to.length === 0}
           onClick={() => void lay().catch((error: Error) => notify(error.message))}
         >
-          {busy ? "Laying it on…" : to.length === 1 ? "Lay it on one" : `Lay it on ${to.length}`}
+          {busy ? `${progress} of ${to.length} fitted…` : to.length === 1 ? "Lay it on one" : `Lay it on ${to.length}`}
         </button>
       </div>
+      {busy && (
+        <progress
+          className="progress mt-3 block h-1 max-w-[560px]"
+          value={progress}
+          max={to.length}
+          aria-label="Prints fitted"
+        />
+      )}
     </section>
   );
 }

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Amount } from "../../controls/amount.tsx";
 import { Choice } from "../../controls/choice.tsx";
 import { Group } from "../../controls/group.tsx";
-import { MOUNT } from "../../controls/lenses.ts";
+import { MOUNT, OUTPUT } from "../../controls/lenses.ts";
 import { useLens } from "../../controls/use-lens.ts";
 
 const LIGHTNESSES = [
@@ -14,13 +14,24 @@ const LIGHTNESSES = [
   ["0", "black"],
 ] as const;
 const asWidth = (share: number) => `${(100 * share).toFixed(1)} %`;
+const UNITS = [
+  ["%", "% of the picture"],
+  ["mm", "mm on paper"],
+] as const;
+/** A width on a print whose picture is so long. */
+const asMm = (share: number, paperCm: number) => `${(10 * paperCm * share).toFixed(1)} mm`;
 const asLightness = (lightness: number) => `L* ${lightness.toFixed(0)}`;
 
-/** Border, line, mat, room for text and the caption. Widths are shares of the picture's long edge. */
+/** Border, line, mat, room for text and the caption. Widths are shares of the picture's long edge, or millimetres on its paper. */
 export function MountGroup() {
   const mount = useLens(MOUNT);
   const { value } = mount;
-  const width = { step: 0.005, format: asWidth, typedScale: 100 };
+  const paper = useLens(OUTPUT);
+  const [inMm, setInMm] = useState(false);
+  const { paperCm } = paper.value;
+  const width = inMm
+    ? { step: 1 / (10 * paperCm), format: (share: number) => asMm(share, paperCm), typedScale: 10 * paperCm }
+    : { step: 0.005, format: asWidth, typedScale: 100 };
   const mounted = isMounted(value);
   const inMat = value.mat > 0 || value.room > 0;
   return (
@@ -39,13 +50,13 @@ export function MountGroup() {
     >
       <Amount {...mount.amount("border", "Border")} {...width} />
       {value.border > 0 && <Lightness field="borderLightness" label="Border" />}
-      <Amount {...mount.amount("mat", "Mat")} {...width} step={0.01} />
+      <Amount {...mount.amount("mat", "Mat")} {...width} step={inMm ? width.step : 0.01} />
       {inMat && <Lightness field="matLightness" label="Mat" />}
       {mounted && (
         <>
-          <Amount {...mount.amount("line", "Line")} {...width} step={0.001} />
+          <Amount {...mount.amount("line", "Line")} {...width} step={inMm ? width.step / 2 : 0.001} />
           {value.line > 0 && <Amount {...mount.amount("lineLightness", "Line’s tone")} step={5} format={asLightness} />}
-          <Amount {...mount.amount("room", "Room for text")} {...width} step={0.01} />
+          <Amount {...mount.amount("room", "Room for text")} {...width} step={inMm ? width.step : 0.01} />
           {value.room > 0 && (
             <Choice
               label="Side of the room"
@@ -54,8 +65,19 @@ export function MountGroup() {
               onChoose={(roomAt) => mount.change("Side of the room", { roomAt })}
             />
           )}
+          <Choice
+            label="Widths"
+            options={UNITS}
+            value={inMm ? "mm" : "%"}
+            onChoose={(unit) => setInMm(unit === "mm")}
+          />
+          {inMm && (
+            <Amount {...paper.amount("paperCm", "Picture on paper")} step={1} format={(v) => `${v.toFixed(0)} cm`} />
+          )}
           <CaptionField />
-          {value.caption !== "" && <Amount {...mount.amount("captionSize", "Letters")} {...width} step={0.001} />}
+          {value.caption !== "" && (
+            <Amount {...mount.amount("captionSize", "Letters")} {...width} step={inMm ? width.step / 2 : 0.001} />
+          )}
           <label className="flex items-center gap-2 py-1">
             <input
               type="checkbox"
