@@ -43,7 +43,8 @@ export function takePool(negative: Negative): RenderPool {
   return early;
 }
 
-function newPool(negative: Negative): RenderPool {
+/** Workers of a negative that is on no bench: only looked at beside. */
+export function newPool(negative: Negative): RenderPool {
   return new RenderPool(
     negative,
     () =>

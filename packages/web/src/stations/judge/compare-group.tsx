@@ -1,7 +1,9 @@
+import type { Negative } from "@yelm/core";
 import { Link } from "react-router";
 import { useStore } from "zustand";
 import { Choice } from "../../controls/choice.tsx";
 import { Group } from "../../controls/group.tsx";
+import { useRollSheet } from "../../data/queries.ts";
 import { useNotes } from "../../data/notes/use-notes.ts";
 import { useEdit } from "../../data/use-session.ts";
 import { useAct } from "../../keys/acts.ts";
@@ -17,9 +19,12 @@ const WAYS = [
 ] as const;
 
 /** The print beside another: how, and which. */
-export function CompareGroup() {
+export function CompareGroup({ negative }: { negative: Negative }) {
   const { by, against } = useStore(comparing);
-  const { prints } = useCompared();
+  const { prints, elsewhere } = useCompared();
+  const sheet = useRollSheet(negative.rollId).data ?? [];
+  const others = sheet.flatMap(({ id, title, best }) => (best && id !== negative.id ? [{ title, id: best.id }] : []));
+  const isListed = against.kind !== "elsewhere" || others.some(({ id }) => id === against.id);
   const notes = useNotes((all) => all);
   const recipe = useEdit((state) => state.recipe);
   const printId = useEdit((state) => state.print.id);
@@ -59,8 +64,19 @@ export function CompareGroup() {
               {againstName(offer, { notes, prints }, recipe)}
             </option>
           ))}
+          <optgroup label="The roll’s other negatives">
+            {!isListed && <option value={JSON.stringify(against)}>{elsewhere?.name ?? "another print"}</option>}
+            {others.map(({ id, title }) => (
+              <option key={id} value={JSON.stringify({ kind: "elsewhere", id })}>
+                {title}
+              </option>
+            ))}
+          </optgroup>
         </select>
       </label>
+      {by === "difference" && against.kind === "elsewhere" && (
+        <p className="text-quiet pt-1">Two negatives have no place in common: wipe, or side by side.</p>
+      )}
       {prints.length > 0 && (
         <Link className="act -mx-2 mt-1" to={`/spread?prints=${[printId, ...prints.map(({ id }) => id)].join(",")}`}>
           Spread all prints of this negative

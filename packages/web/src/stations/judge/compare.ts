@@ -21,6 +21,8 @@ export type Against =
   | { readonly kind: "state"; readonly id: string }
   | { readonly kind: "revision"; readonly id: string }
   | { readonly kind: "print"; readonly id: string }
+  /** A print of another negative, which has a frame of its own. */
+  | { readonly kind: "elsewhere"; readonly id: string }
   | { readonly kind: "without"; readonly station: Station }
   | { readonly kind: "without move"; readonly id: string }
   | { readonly kind: "without group"; readonly id: string };
@@ -73,6 +75,8 @@ function find(against: Against, recipe: Recipe, { head, revisions, notes, prints
     }
     case "revision":
       return revisions.has(against.id) ? walkRevisions(recipe, head, against.id, revisions) : null;
+    case "elsewhere":
+      return null;
     case "print":
       return prints.find(({ id }) => id === against.id)?.recipe ?? null;
     case "without":
@@ -102,7 +106,11 @@ function partOf(station: Station, fresh: Recipe, recipe: Recipe): Partial<Recipe
 /** Stations that change a picture. */
 export const SWITCHED_STATIONS = STATIONS.filter((name) => !["Intend", "Judge", "Deliver"].includes(name));
 
-export function againstName(against: Against, known: Pick<Known, "notes" | "prints">, recipe: Recipe): string {
+export function againstName(
+  against: Against,
+  known: Pick<Known, "notes" | "prints"> & { readonly elsewhere?: { readonly name: string } | null },
+  recipe: Recipe,
+): string {
   switch (against.kind) {
     case "plain":
       return "plain luminance";
@@ -112,6 +120,8 @@ export function againstName(against: Against, known: Pick<Known, "notes" | "prin
       return known.notes.states.find(({ id }) => id === against.id)?.name ?? "a state that is gone";
     case "revision":
       return "an earlier state";
+    case "elsewhere":
+      return known.elsewhere?.name ?? "another print";
     case "print":
       return known.prints.find(({ id }) => id === against.id)?.name ?? "a print that is gone";
     case "without":

@@ -13,6 +13,7 @@ import { benchView } from "../../picture/bench-view.ts";
 import { notify } from "../../shell/shell-view.ts";
 import { useAnswer, usePool } from "../../workers/use-answer.ts";
 import { JUDGE_ACTS } from "./acts.ts";
+import { SelectiveHistory } from "./selective-history.tsx";
 
 const ORDINALS = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh"];
 
@@ -88,6 +89,7 @@ export function EyeGroup() {
                 {eye.selective < 1 ? ": the rest is busier." : "."}
               </p>
             )}
+            {eye.selective !== null && <SelectiveHistory />}
             {!isFirst && (
               <button className="act -mx-2" disabled={busy} onClick={() => void mend()}>
                 {busy ? "Trying moves…" : "Bring it first"} <Keys of={JUDGE_ACTS["judge-mend-eye"]} />

@@ -4,26 +4,30 @@ import { useStore } from "zustand";
 import { useSize } from "../../controls/use-size.ts";
 import { surroundColour, useLook } from "../../theme/theme.ts";
 import { benchView } from "../../picture/bench-view.ts";
-import { fitScale, place } from "../../picture/placement.ts";
+import { fitScale, place, type Placement } from "../../picture/placement.ts";
 import type { OverlayProps } from "../station.ts";
 import { comparing } from "./compare.ts";
 import { DifferenceMap } from "./difference.tsx";
 import { FindingMarks } from "./finding-marks.tsx";
+import { ElsewherePicture } from "./elsewhere-picture.tsx";
 import { OtherPicture } from "./other-picture.tsx";
 import { useCompared } from "./use-compared.ts";
 
 /** The print beside another: a wipe, side by side, or their difference; and where findings lie. */
 export function JudgeOverlay(props: OverlayProps) {
-  const { by, other, name } = useCompared();
-  if (by === null || !other) return <FindingMarks {...props} />;
-  if (by === "difference") return <DifferenceMap {...props} other={other} name={name} />;
+  const { by, other, elsewhere, name } = useCompared();
+  if (by === null || !(other ?? elsewhere)) return <FindingMarks {...props} />;
+  // Two negatives have no place in common.
+  if (by === "difference" && !other) return <FindingMarks {...props} />;
+  if (by === "difference") return <DifferenceMap {...props} other={other!} name={name} />;
   if (by === "beside") return <Beside {...props} />;
   return <Wipe {...props} />;
 }
 
 function Wipe({ negative, placement }: OverlayProps) {
-  const { other, wipe, name } = useCompared();
+  const { other, elsewhere, wipe, name } = useCompared();
   const { left, top, width, height, dpr } = placement;
+  const look = useLook();
   const at = (left + wipe * width) / dpr;
   const bind = useDrag(({ xy: [x], currentTarget }) => {
     const pane = (currentTarget as Element).closest("[data-testid=picture]")!.getBoundingClientRect();
@@ -34,12 +38,29 @@ function Wipe({ negative, placement }: OverlayProps) {
   const cut = Math.min(100, Math.max(0, (100 * (at * dpr - left - visible.x)) / visible.width));
   return (
     <div className="pointer-events-none absolute inset-0" data-testid="wipe">
-      <OtherPicture
-        recipe={other!}
-        negative={negative}
-        placement={placement}
-        style={{ clipPath: `inset(0 ${100 - cut}% 0 0)` }}
-      />
+      {other ? (
+        <OtherPicture
+          recipe={other}
+          negative={negative}
+          placement={placement}
+          style={{ clipPath: `inset(0 ${100 - cut}% 0 0)` }}
+        />
+      ) : (
+        // On a ground of its own, since its shape is another.
+        <div
+          className="absolute"
+          style={{
+            left: (left + visible.x) / dpr,
+            top: (top + visible.y) / dpr,
+            width: visible.width / dpr,
+            height: visible.height / dpr,
+            background: surroundColour(look),
+            clipPath: `inset(0 ${100 - cut}% 0 0)`,
+          }}
+        >
+          <ElsewherePicture of={elsewhere!} placement={movedBy(placement, -left - visible.x, -top - visible.y)} />
+        </div>
+      )}
       <div
         {...bind()}
         data-handle
@@ -67,7 +88,7 @@ function Wipe({ negative, placement }: OverlayProps) {
 
 /** Both prints, each in half of the pane, at one zoom about one place. */
 function Beside({ negative, frame, placement }: OverlayProps) {
-  const { other, recipe, name } = useCompared();
+  const { other, elsewhere, recipe, name } = useCompared();
   const { zoom } = useStore(benchView);
   const look = useLook();
   const area = useRef<HTMLDivElement>(null);
@@ -81,7 +102,7 @@ function Beside({ negative, frame, placement }: OverlayProps) {
   const half = stacked ? { width, height: Math.floor(height / 2) } : { width: Math.floor(width / 2), height };
   const at = place(frame, half, placement.dpr, zoom);
   const halves = [
-    { of: other!, text: name },
+    { of: other, text: name },
     { of: recipe, text: "the print" },
   ];
   return (
@@ -98,13 +119,24 @@ function Beside({ negative, frame, placement }: OverlayProps) {
             className="absolute overflow-hidden"
             style={{ left: stacked ? 0 : i * half.width, top: stacked ? i * half.height : 0, ...half }}
           >
-            <OtherPicture recipe={of} negative={negative} placement={at} />
+            {of ? (
+              <OtherPicture recipe={of} negative={negative} placement={at} />
+            ) : (
+              <ElsewherePicture of={elsewhere!} placement={at} />
+            )}
             <Label left={at.left / at.dpr + 8} top={at.top / at.dpr + 8} text={text} />
           </div>
         ))}
     </div>
   );
 }
+
+/** A placement in another box of the pane, device pixels. */
+const movedBy = (placement: Placement, x: number, y: number): Placement => ({
+  ...placement,
+  left: placement.left + x,
+  top: placement.top + y,
+});
 
 function Label({ left, top, text }: { left: number; top: number; text: string }) {
   return (

@@ -10,7 +10,7 @@ export function JudgeStation({ negative }: SheetProps) {
     <>
       <FindingsGroup negative={negative} />
       <EyeGroup />
-      <CompareGroup />
+      <CompareGroup negative={negative} />
       <StatesGroup />
     </>
   );
