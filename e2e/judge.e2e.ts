@@ -113,6 +113,20 @@ test("from the sentence through the stations to a second look without findings; 
     await page.getByRole("button", { name: /^Before the grade/ }).click();
     await expect.poll(async () => (await printOf("0101")).head).toBe(head);
   });
+
+  await test.step("another negative’s print lies beside it, and the subject’s contrast is told over the work", async () => {
+    const { id: other } = await printOf("0108");
+    await page.getByLabel("Compare with").selectOption(JSON.stringify({ kind: "elsewhere", id: other }));
+    const beside = page.locator('[data-testid="elsewhere-picture"][data-drawn="true"]');
+    await expect(beside).toBeVisible({ timeout: 20_000 });
+    await page.getByRole("radio", { name: "side by side" }).click();
+    await expect(beside).toBeVisible({ timeout: 20_000 });
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Its history over the work" }).click();
+    await expect(page.getByTestId("selective-history")).toContainText(/From \d+\.\d to \d+\.\d times/, {
+      timeout: 30_000,
+    });
+  });
 });
 
 test("a spread of six prints is brought down to one", async ({ page }) => {

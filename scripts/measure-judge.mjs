@@ -7,6 +7,8 @@ import { ROOT } from "./run.mjs";
 const RECIPES = 200;
 /** Pictures with long lines that are level or upright; in the others nobody can tell a lean. */
 const WITH_LINES = ["0101", "0102", "0112", "0113"];
+/** Made at night: its sky is dark by itself. */
+const NIGHT = "0109";
 const plan = core.defaultNotes().plan;
 
 function seeded(seed) {
@@ -119,11 +121,11 @@ async function pairsOf(reader, recipe, clearly) {
         length > (clearly ? 0.08 : 0.035) &&
         core.placeDistance(place(first), place(second)) > (clearly ? 0.14 : 0.03),
     )
-    .map(({ first, second }) => [map.facts[first].working, map.facts[second].working]);
+    .map(({ first, second }) => ({ first, second, colours: [first, second].map((k) => map.facts[k].working) }));
 }
 
 /** Three weights by which two colours print as one grey, as near to plain luminance as may be. */
-function mergingWeights([p, q]) {
+function mergingWeights({ colours: [p, q] }) {
   const plain = core.REC2020.luminance;
   const d = p.map((v, c) => v - q[c]);
   // The nearest weights of sum 1 that are at right angles to the difference.
@@ -134,21 +136,20 @@ function mergingWeights([p, q]) {
   return plain.map((w, c) => w - (off * level[c]) / Math.max(1e-9, size));
 }
 
-/** Least difference of two such neighbours in the print, L*, worked out from their mean colours, weights and curve. */
-function leastApart(pairs, { weigh, shape }) {
-  const curve = core.toneCurve(shape);
-  const weights = [weigh.red, weigh.green, weigh.blue];
-  const grey = (colour) =>
-    core.luminanceToLightness(
-      curve(
-        Math.max(
-          0,
-          colour.reduce((sum, v, c) => sum + v * weights[c], 0),
-        ),
-      ),
-    );
-  const apart = pairs.map(([p, q]) => [grey(p), grey(q)]).filter((both) => Math.max(...both) > 16);
-  return Math.min(...apart.map(([a, b]) => Math.abs(a - b)), Infinity);
+/** Least difference of two such neighbours, L*: means over their pixels, measured on the print itself. */
+async function leastApart(reader, recipe, pairs) {
+  const { map } = await core.weighReading(reader, recipe);
+  const print = reader.engine.prepare(recipe);
+  const view = core.wholeView(print.frame, reader.size, Math.max(map.width, map.height));
+  const sums = map.facts.map(() => [0, 0]);
+  reader.engine.renderReflectance(print, view).forEach((r, i) => {
+    const sum = sums[Math.min(map.labels[i], map.facts.length - 1)];
+    sum[0] += core.luminanceToLightness(Math.min(1, r));
+    sum[1]++;
+  });
+  const means = sums.map(([sum, count]) => sum / Math.max(1, count));
+  const apart = pairs.map(({ first, second }) => [means[first], means[second]]);
+  return Math.min(...apart.filter((both) => Math.max(...both) > 16).map(([p, q]) => Math.abs(p - q)), Infinity);
 }
 
 /** Share of the print that is bare paper, at half size. */
@@ -204,7 +205,8 @@ export async function judging(openEngine, table) {
       const [red, green, blue] = weights;
       const weighed = { ...plain, weigh: { ...plain.weigh, by: "weights", red, green, blue } };
       // What is there is measured on the print itself; what is neither clearly there nor clearly not is left out.
-      const [bare, apart, all] = [bareShare(reader, recipe), leastApart(pairs, weighed), leastApart(perhaps, weighed)];
+      const bare = bareShare(reader, recipe);
+      const [apart, all] = [await leastApart(reader, weighed, pairs), await leastApart(reader, weighed, perhaps)];
       const truth = {
         "clipped white": bare > 0.003 ? true : bare < 0.0008 ? false : null,
         halo: planted.has("halo"),
@@ -217,7 +219,9 @@ export async function judging(openEngine, table) {
       const spotted = spot && spotOf(reader, lit, size, spot);
       truth["bright edge"] = !spot ? false : spotted.contrast > 45 && spotted.lightness > 80 ? true : null;
       const sky =
-        i < 6 ? (await core.QUESTIONS.readyRegions(reader, { recipe })).find(({ shape }) => shape.of === "sky") : null;
+        i < 6 && !file.includes(NIGHT)
+          ? (await core.QUESTIONS.readyRegions(reader, { recipe })).find(({ shape }) => shape.of === "sky")
+          : null;
       const inked =
         sky && i % 2 === 0 ? core.withMoves(level, [core.moveOf("Sky", sky.shape, -between(random, 4, 6))]) : level;
       truth["ink sky"] = sky ? i % 2 === 0 : null;

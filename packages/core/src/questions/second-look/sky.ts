@@ -6,6 +6,9 @@ import { regionQuestions } from "../regions.ts";
 
 /** A lighter sky is no ink, L*. */
 const INK = 20;
+/** A sky of the day has at least this lightness, or as much more than the middle of its picture, L*. */
+const DAY = 40;
+const ABOVE = 8;
 
 /** A sky gone to ink. */
 export async function skyLook(print: LookedPrint): Promise<Finding[]> {
@@ -25,8 +28,9 @@ export async function skyLook(print: LookedPrint): Promise<Finding[]> {
   const plain = await print.lightnessOf({ ...defaultRecipe(), ground: print.recipe.ground });
   let natural = 0;
   area.mask.forEach((share, i) => (natural += (share * plain[i]) / weight));
-  // A night's sky is dark by itself.
-  if (lightness > INK || natural < 40) return [];
+  // A night's sky is dark by itself; that of a day is lighter than most of its picture, however it was exposed.
+  const middle = [...plain].sort((p, q) => p - q)[plain.length >> 1];
+  if (lightness > INK || (natural < DAY && natural < middle + ABOVE)) return [];
   const stops = Math.min(
     2,
     Math.round(6 * (2.5 * Math.log2(116 / (lightness + 16)) - 2.5 * Math.log2(116 / (INK + 24)))) / 6,
