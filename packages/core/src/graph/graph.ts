@@ -71,6 +71,28 @@ export class StageGraph<P extends GraphPrint> {
     }
   }
 
+  /** The parts of a rectangle in which two prints may differ: of tiles whose results have other keys. */
+  changedParts(before: P, after: P, names: readonly string[], level: number, rect: Rect): Rect[] {
+    return placesIn(rect, level).flatMap((place) =>
+      names.flatMap((name) => {
+        const [old, stage] = [this.#standIn(before, name), this.#standIn(after, name)];
+        if (this.#keyOf(before, old, place) === this.#keyOf(after, stage, place)) return [];
+        const tile = intersect(rect, tileRect(place));
+        const inputs = (print: P) => {
+          const keys: string[] = [];
+          this.#forEachNeed(print, stage, place, (of, input, at) =>
+            keys.push(this.#keyOf(of, this.#standIn(of, input), at)),
+          );
+          return keys.join();
+        };
+        const within =
+          old === stage && inputs(before) === inputs(after) && stage.differsIn?.(before, after, level, tile);
+        const part = within ? intersect(tile, within) : tile;
+        return isEmpty(part) ? [] : [part];
+      }),
+    );
+  }
+
   /** As {@link StageContext.withKept}, for a stage of its name and cost. */
   withKept(
     { name, costNs }: Pick<Stage<P>, "name" | "costNs">,
@@ -185,7 +207,8 @@ export class StageGraph<P extends GraphPrint> {
         }));
       },
       negativeTile: (at) => this.#tiles.tile(at),
-      withKept: (key, compute, use) => this.withKept(stage, key, compute, use),
+      withKept: (key, compute, use, costNs = stage.costNs) =>
+        this.withKept({ name: stage.name, costNs }, key, compute, use),
       notes: this.#notes,
       isKept: (key) => this.#store.has(key),
       keptValues: (key, make) => this.#keptValues(`${stage.name}/${key}`, make),

@@ -35,8 +35,15 @@ export interface StageContext<P extends GraphPrint> {
   /**
    * A part of this stage's work that outlives other parts' changes, kept under a key of its own, which says everything it
    * depends on, its place too: computed when it is not kept, held while `use` runs, and let go.
+   * @param costNs - rough cost of one of its pixels, when that is not the stage's.
    */
-  withKept(this: void, key: string, compute: (out: number) => void, use: (plane: number) => void): void;
+  withKept(
+    this: void,
+    key: string,
+    compute: (out: number) => void,
+    use: (plane: number) => void,
+    costNs?: number,
+  ): void;
   /** Whether {@link withKept} would find a part. */
   isKept(this: void, key: string): boolean;
   /** What the stage notes for itself from one tile to the next: only what saves work, never what changes a result. */
@@ -65,6 +72,11 @@ export interface Stage<P extends GraphPrint> {
   readonly after: string | null;
   /** What of the print changes the result in `rect`. It becomes part of a key: small, and without what does not count. */
   reads(print: P, level: number, rect: Rect): unknown;
+  /**
+   * A rectangle outside which what it makes of the same inputs is the same for two prints, to the bit; null when it may differ anywhere in
+   * `rect`. Without it, it may.
+   */
+  differsIn?(before: P, after: P, level: number, rect: Rect): Rect | null;
   /** Whether it changes anything for this print. */
   isActive(print: P): boolean;
   /** What it reads to compute `rect`. Lengths follow from the print, so that every level shows the same picture. */

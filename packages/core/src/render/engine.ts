@@ -19,7 +19,7 @@ import { maskGrid } from "../shapes/prepared.ts";
 import { drawMask, type MaskShape } from "../shapes/shapes.ts";
 import { TILE_SIZE, type LinearTiles, type TilePlace, levelSize } from "../tiles/tiles.ts";
 import { scaledSize, type View } from "../tiles/view.ts";
-import type { Rect } from "../maths/rect.ts";
+import { intersect, type Rect } from "../maths/rect.ts";
 
 const CHANNELS: readonly Vector3[] = [
   [1, 0, 0],
@@ -79,6 +79,33 @@ export class Engine {
   tilesForColour(print: PreparedPrint, view: View): TilePlace[] {
     const [channel] = this.#channels(print);
     return this.#graph.tilesFor(channel, ["frame"], view.level, this.#sourceOf(print.frame, view));
+  }
+
+  /**
+   * The part of a view, in its pixels of the scaled picture, outside of which two prints of one frame look the same to the bit. Never
+   * too small; the whole view as soon as anything but the light of some places differs.
+   */
+  changedPart(before: PreparedPrint, after: PreparedPrint, view: View): Rect {
+    const whole = { x: view.x, y: view.y, width: view.width, height: view.height };
+    const stages = this.#lightStages(after);
+    if (before === after) return { ...whole, width: 0, height: 0 };
+    if (!isFinishedAlike(before, after) || stages.join() !== this.#lightStages(before).join()) return whole;
+    const source = this.#sourceOf(after.frame, view);
+    const parts = this.#graph.changedParts(before, after, stages, view.level, source);
+    const ratio = view.scale * 2 ** view.level;
+    const sharpened = scaledSize(after.frame, view.scale);
+    const sigma = outputSigma(after.recipe.finish.output, Math.max(sharpened.width, sharpened.height));
+    const around = (sigma > 0 ? (gaussianTaps(sigma).length - 1) / 2 : 0) + (ratio === 1 ? 0 : 1);
+    const reach = ratio === 1 ? 0 : 2 * Math.max(1, 1 / ratio) + 1;
+    let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+    for (const { x, y, width, height } of parts) {
+      left = Math.min(left, Math.floor((x - reach) * ratio) - around);
+      top = Math.min(top, Math.floor((y - reach) * ratio) - around);
+      right = Math.max(right, Math.ceil((x + width + reach) * ratio) + around);
+      bottom = Math.max(bottom, Math.ceil((y + height + reach) * ratio) + around);
+    }
+    if (parts.length === 0) return { ...whole, width: 0, height: 0 };
+    return intersect(whole, { x: left, y: top, width: right - left, height: bottom - top });
   }
 
   /**
@@ -375,6 +402,19 @@ export class Engine {
       this.#heap.release(mark);
     }
   }
+}
+
+/** Whether two prints have one frame and whatever is done to a view after its light. */
+function isFinishedAlike(before: PreparedPrint, after: PreparedPrint): boolean {
+  const size = ({ frame }: PreparedPrint) => [frame.width, frame.height];
+  const finish = ({ recipe }: PreparedPrint) => {
+    const { output, grain, toning, tables, wear } = recipe.finish;
+    return [output, grain, toning, tables, wear];
+  };
+  return (
+    before.toneTable === after.toneTable &&
+    JSON.stringify([size(before), finish(before)]) === JSON.stringify([size(after), finish(after)])
+  );
 }
 
 /** Fills a plane around a rectangle of it with that rectangle's border. */

@@ -3,7 +3,7 @@ import type { KernelHeap } from "../kernels/heap.ts";
 import type { Affine } from "../maths/affine.ts";
 import { rangeOf } from "../schema/defaults.ts";
 import { fraction, group, number, stableId } from "../schema/fields.ts";
-import { halvingsOfFade, PLACE_RANGE, withinPlaces, type MaskGrid, type ShapeKind } from "./shape.ts";
+import { halvingsOfFade, PLACE_RANGE, withinPlaces, type Box, type MaskGrid, type ShapeKind } from "./shape.ts";
 
 const place = () => Type.Number({ minimum: PLACE_RANGE.lowest, maximum: PLACE_RANGE.highest });
 
@@ -51,19 +51,11 @@ export const brush: ShapeKind<BrushShape> = {
     for (const stroke of strokes) addStroke(heap, stroke, grid, mask);
   },
   steps: ({ strokes }) => strokes,
+  stepBounds: (stroke) => boundsOf([stroke as Stroke]),
+  stepsDifferIn: (one, other) => strokesDifferIn(one as Stroke, other as Stroke),
   drawLast: (heap, { strokes }, grid, mask) => addStroke(heap, strokes.at(-1)!, grid, mask),
   fade: ({ strokes }) => Math.min(...strokes.map(({ radius, softness }) => radius * softness)),
-  bounds({ strokes }) {
-    const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
-    for (const { points, radius } of strokes)
-      for (const [x, y] of points) {
-        box.left = Math.min(box.left, x - radius);
-        box.right = Math.max(box.right, x + radius);
-        box.top = Math.min(box.top, y - radius);
-        box.bottom = Math.max(box.bottom, y + radius);
-      }
-    return box;
-  },
+  bounds: ({ strokes }) => boundsOf(strokes),
   carry: (shape, carry) => ({
     ...shape,
     strokes: shape.strokes.map((stroke) => {
@@ -84,12 +76,50 @@ export const brush: ShapeKind<BrushShape> = {
   isDrawn: ({ strokes }) => strokes.length > 0,
 };
 
+/** One stroke that goes on where the other ended is the same up to there. */
+function strokesDifferIn(one: Stroke, other: Stroke): Box {
+  const isAlike =
+    one.radius === other.radius &&
+    one.softness === other.softness &&
+    one.flow === other.flow &&
+    one.erase === other.erase &&
+    isEven(one) &&
+    isEven(other) &&
+    one.points[0][2] === other.points[0][2];
+  if (!isAlike) return boundsOf([one, other]);
+  const end = Math.min(one.points.length, other.points.length);
+  let same = 0;
+  while (same < end && one.points[same].every((v, c) => v === other.points[same][c])) same++;
+  // The piece that leads up to the first point that differs does, too.
+  const from = Math.max(0, same - 1);
+  const rest = [one, other].map((stroke) => ({ ...stroke, points: stroke.points.slice(from) }));
+  return boundsOf(rest.filter(({ points }) => points.length > 0));
+}
+
+/** Whether the pen was pressed alike all along. */
+const isEven = ({ points }: Stroke) => points.every(([, , pressure]) => pressure === points[0][2]);
+
+function boundsOf(strokes: readonly Stroke[]): Box {
+  const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
+  for (const { points, radius } of strokes)
+    for (const [x, y] of points) {
+      box.left = Math.min(box.left, x - radius);
+      box.right = Math.max(box.right, x + radius);
+      box.top = Math.min(box.top, y - radius);
+      box.bottom = Math.max(box.bottom, y + radius);
+    }
+  return box;
+}
+
 /** The mean of all places that strokes pass. */
 export function middleOf(strokes: readonly Stroke[]): [number, number] {
   const points = strokes.flatMap((stroke) => stroke.points);
   const mean = (c: 0 | 1) => points.reduce((sum, point) => sum + point[c], 0) / Math.max(1, points.length);
   return [mean(0), mean(1)];
 }
+
+/** Parts of a pixel in which places of a stroke are counted. */
+const PARTS = 256;
 
 /**
  * Builds one stroke up on a mask; only the box that it covers is touched. A soft stroke is drawn on a coarser grid than the
@@ -118,9 +148,11 @@ function addStroke(heap: KernelHeap, stroke: Stroke, grid: MaskGrid, mask: numbe
   // Where the first pixel of the plane lies, in pixels of the mask.
   const left = box.x0 - apron * step + (step - 1) / 2;
   const top = box.y0 - apron * step + (step - 1) / 2;
-  const own = places.map(([x, y]): [number, number] => [(x - left) / step, (y - top) / step]);
+  // In fractions that stay exact wherever the plane begins, so that what was drawn stays to the bit when the stroke goes on.
+  const exact = (v: number) => Math.round(PARTS * v) / PARTS;
+  const own = places.map(([x, y]): [number, number] => [exact((x - left) / step), exact((y - top) / step)]);
   const drawn: StrokePlane = { plane, width, height, radius: (radius * pixelsPerEdge) / step };
-  if (points.every(([, , pressure]) => pressure === points[0][2])) drawEven(heap, stroke, own, drawn);
+  if (isEven(stroke)) drawEven(heap, stroke, own, drawn);
   else {
     const toFlat = {
       ax: ax * step,

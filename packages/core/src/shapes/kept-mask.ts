@@ -3,7 +3,7 @@ import { hashOf } from "../graph/stage-key.ts";
 import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import type { Rect, Size } from "../maths/rect.ts";
 import { levelSize, TILE_SIZE } from "../tiles/tiles.ts";
-import { maskGrid, touches, type FramedPrint, type PreparedShape } from "./prepared.ts";
+import { keyWithin, maskGrid, touches, type FramedPrint, type PreparedShape } from "./prepared.ts";
 import { halvingsOfFade } from "./shape.ts";
 import { mattesOf } from "./matte.ts";
 import { drawMask, kindOf, regionsOf } from "./shapes.ts";
@@ -30,15 +30,22 @@ export function halvingsFor({ negative }: FramedPrint, fade: number, level: numb
 }
 
 /** Whether a shape may show anywhere in a rectangle of a level, drawn as coarse as it is. */
-export function reaches(
-  print: FramedPrint,
-  shape: PreparedShape,
-  level: number,
-  { x, y, width, height }: Rect,
-): boolean {
-  const step = 2 ** halvingsFor(print, shape.fade, level);
-  if (step === 1) return touches(print, shape, level, { x, y, width, height });
-  return touches(print, shape, level, { x: x - step, y: y - step, width: width + 2 * step, height: height + 2 * step });
+export function reaches(print: FramedPrint, shape: PreparedShape, level: number, rect: Rect): boolean {
+  return touches(print, shape, level, drawnRect(print, shape, level, rect));
+}
+
+/** Names what of a shape may show in a rectangle of a level, drawn as coarse as it is. */
+export function keyOver(print: FramedPrint, shape: PreparedShape, level: number, rect: Rect): unknown {
+  // How coarse it is drawn follows from all of its steps.
+  return [halvingsFor(print, shape.fade, level), keyWithin(print, shape, level, drawnRect(print, shape, level, rect))];
+}
+
+/** The pixels that a rectangle is stretched from. */
+function drawnRect(print: FramedPrint, { fade }: PreparedShape, level: number, rect: Rect): Rect {
+  const step = 2 ** halvingsFor(print, fade, level);
+  if (step === 1) return rect;
+  // Beyond the frame, too: what lies there is stretched into it.
+  return { x: rect.x - step, y: rect.y - step, width: rect.width + 2 * step, height: rect.height + 2 * step };
 }
 
 /**
@@ -67,6 +74,10 @@ export function withMask<P extends FramedPrint>(
   const grid = coarseGrid(context.print, level, tile, halvings);
   withMaskOn(context, shape, grid, (mask) => use({ pointer: mask + grid.first, halvings }));
 }
+
+/** Rough cost of drawing a pixel of a shape, ns: of each step, where there are steps. */
+const DRAWN_NS = 4;
+const costOf = ({ steps }: PreparedShape) => DRAWN_NS * Math.max(1, steps?.length ?? 1);
 
 /** A shape that counts with a gain. */
 export interface GainedShape extends PreparedShape {
@@ -113,7 +124,8 @@ export function withSum<P extends FramedPrint>(
     for (const shape of gone) add(out, shape, -shape.gain);
     for (const shape of come) add(out, shape, shape.gain);
   };
-  withKept(id, make, (sum) => use({ pointer: sum + grid.first, halvings }));
+  const costNs = own.reduce((sum, shape) => sum + costOf(shape), 0);
+  withKept(id, make, (sum) => use({ pointer: sum + grid.first, halvings }), costNs);
   notes.set(place, { id, shapes: own });
 }
 
@@ -185,7 +197,7 @@ function withMaskOn<P extends FramedPrint>(
     );
     kindOf(shape).drawLast!(heap, shape, grid, out);
   };
-  withKept(idOf(prepared.key), draw, use);
+  withKept(idOf(prepared.key), draw, use, costOf(prepared));
 }
 
 /** The tile itself, or the coarse pixels of a block of tiles: as many as fit into a slot with what lies next to them. */

@@ -1,6 +1,6 @@
 import { hashOf } from "../graph/stage-key.ts";
 import type { GraphPrint } from "../graph/stage.ts";
-import { applyAffine, type Affine } from "../maths/affine.ts";
+import { applyAffine, invertAffine, type Affine } from "../maths/affine.ts";
 import type { Rect, Size } from "../maths/rect.ts";
 import { SLOT_EDGE } from "../kernels/heap.ts";
 import type { Box, MaskGrid } from "./shape.ts";
@@ -14,9 +14,18 @@ export interface PreparedShape {
   readonly key: string;
   /** Names that of the shape before its last step; null when it is not built up. */
   readonly keyBefore: string | null;
+  /** What it is built up of, in order; null when it is not. */
+  readonly steps: readonly Step[] | null;
   readonly bounds: Box;
   /** As in {@link ShapeKind.fade}. */
   readonly fade: number;
+}
+
+/** One step of a shape that is built up. */
+interface Step {
+  readonly step: object;
+  readonly key: string;
+  readonly bounds: Box;
 }
 
 /** A print whose frame lies on the flat picture. */
@@ -37,17 +46,18 @@ export interface MatteOrder {
 }
 
 const known = new WeakMap<MaskShape, Omit<PreparedShape, "shape" | "invert">>();
-const stepKeys = new WeakMap<object, string>();
+const knownSteps = new WeakMap<object, Step>();
 
 /** What is known of a shape is kept as long as the shape itself: recipes share what does not change. */
 export function prepareShape(shape: MaskShape, invert: boolean): PreparedShape {
   let facts = known.get(shape);
   if (!facts) {
     const kind = kindOf(shape);
-    const steps = kind.steps?.(shape).map(stepKey);
+    const steps = kind.steps?.(shape).map((step) => prepareStep(step, (one) => kind.stepBounds!(one))) ?? null;
     facts = {
       key: steps ? keyOf(shape, steps) : hashOf(JSON.stringify(shape)),
       keyBefore: steps && steps.length > 1 ? keyOf(shape, steps.slice(0, -1)) : null,
+      steps,
       bounds: kind.bounds(shape),
       fade: kind.fade(shape),
     };
@@ -56,13 +66,54 @@ export function prepareShape(shape: MaskShape, invert: boolean): PreparedShape {
   return { shape, invert, ...facts };
 }
 
-const keyOf = ({ kind }: MaskShape, steps: readonly string[]) => hashOf(`${kind} ${steps.join()}`);
+const keyOf = ({ kind }: MaskShape, steps: readonly Step[]) => hashOf(`${kind} ${steps.map(({ key }) => key).join()}`);
 
 /** A step that stays the same object is hashed once, however many come after it. */
-function stepKey(step: object): string {
-  let key = stepKeys.get(step);
-  if (!key) stepKeys.set(step, (key = hashOf(JSON.stringify(step))));
-  return key;
+function prepareStep(step: object, boundsOf: (step: object) => Box): Step {
+  let made = knownSteps.get(step);
+  if (!made) knownSteps.set(step, (made = { step, key: hashOf(JSON.stringify(step)), bounds: boundsOf(step) }));
+  return made;
+}
+
+/** Names what of a shape may show in a rectangle of the frame's pixels: of one that is built up, the steps that reach it. */
+export function keyWithin(print: FramedPrint, { key, steps }: PreparedShape, level: number, rect: Rect): unknown {
+  if (!steps) return key;
+  const box = flatBox(print, level, rect);
+  return [...steps.filter(({ bounds }) => meet(bounds, box)).map((step) => step.key)];
+}
+
+/** A box of the flat picture outside which two shapes' masks are the same; null where nothing differs. */
+export function differIn(one: PreparedShape, other: PreparedShape): Box | null {
+  if (one.key === other.key) return null;
+  const kind = kindOf(other.shape);
+  if (!one.steps || !other.steps || one.shape.kind !== other.shape.kind) return around([one.bounds, other.bounds]);
+  const [was, is] = [one.steps, other.steps];
+  let same = 0;
+  while (same < Math.min(was.length, is.length) && was[same].key === is[same].key) same++;
+  const isOneStep = was.length === is.length && same === is.length - 1;
+  if (isOneStep && kind.stepsDifferIn) return kind.stepsDifferIn(was[same].step, is[same].step);
+  return around([...was.slice(same), ...is.slice(same)].map(({ bounds }) => bounds));
+}
+
+/** The box about some boxes. */
+export function around(boxes: readonly Box[]): Box {
+  return {
+    left: Math.min(...boxes.map(({ left }) => left)),
+    top: Math.min(...boxes.map(({ top }) => top)),
+    right: Math.max(...boxes.map(({ right }) => right)),
+    bottom: Math.max(...boxes.map(({ bottom }) => bottom)),
+  };
+}
+
+/** The pixels of a level of the frame that a box of the flat picture touches. */
+export function rectOfBox({ frame, negative }: FramedPrint, level: number, { left, top, right, bottom }: Box): Rect {
+  const edge = Math.max(negative.width, negative.height);
+  const fromFlat = invertAffine(frame.toFlat);
+  const corners = [[left, top], [right, top], [left, bottom], [right, bottom]].map(([x, y]) => applyAffine(fromFlat, x * edge, y * edge)); // prettier-ignore
+  const xs = corners.map(([x]) => x / 2 ** level);
+  const ys = corners.map(([, y]) => y / 2 ** level);
+  const [x, y] = [Math.floor(Math.min(...xs)) - 1, Math.floor(Math.min(...ys)) - 1];
+  return { x, y, width: Math.ceil(Math.max(...xs)) + 1 - x, height: Math.ceil(Math.max(...ys)) + 1 - y };
 }
 
 /** The pixels of a rectangle and where they lie on the flat picture, in long edges. */
@@ -85,16 +136,19 @@ export function maskGrid({ frame, negative }: FramedPrint, level: number, rect: 
 
 /** Whether a shape's mask may differ from 0 somewhere in a rectangle of the frame's pixels. */
 export function touches(print: FramedPrint, { bounds }: PreparedShape, level: number, rect: Rect): boolean {
+  return meet(bounds, flatBox(print, level, rect));
+}
+
+/** The box of the flat picture that a rectangle of the frame's pixels covers. */
+function flatBox(print: FramedPrint, level: number, rect: Rect): Box {
   const { toFlat } = maskGrid(print, level, rect);
   const [right, bottom] = [rect.width, rect.height];
   // Pixel centres run from 0 to width − 1; one more on each side is room for rounding.
   const corners = [[-1, -1], [right, -1], [-1, bottom], [right, bottom]].map(([x, y]) => applyAffine(toFlat, x, y)); // prettier-ignore
   const xs = corners.map(([x]) => x);
   const ys = corners.map(([, y]) => y);
-  return (
-    bounds.left <= Math.max(...xs) &&
-    bounds.right >= Math.min(...xs) &&
-    bounds.top <= Math.max(...ys) &&
-    bounds.bottom >= Math.min(...ys)
-  );
+  return { left: Math.min(...xs), top: Math.min(...ys), right: Math.max(...xs), bottom: Math.max(...ys) };
 }
+
+const meet = (one: Box, other: Box) =>
+  one.left <= other.right && one.right >= other.left && one.top <= other.bottom && one.bottom >= other.top;

@@ -44,6 +44,10 @@ export interface ShapeKind<S> {
   fade(shape: S): number;
   /** For shapes that are built up: their steps, each laid onto those before; all that the mask depends on. */
   steps?(shape: S): readonly object[];
+  /** A box outside which a step lays nothing. */
+  stepBounds?(step: object): Box;
+  /** A box outside which a step lays what another one lays, to the bit; of two that have little in common, all of both. */
+  stepsDifferIn?(one: object, other: object): Box;
   /** Lays the last step onto the mask of those before. */
   drawLast?(heap: KernelHeap, shape: S, grid: MaskGrid, mask: number): void;
   /** The shape on what it was drawn on, after the lens was corrected otherwise. */

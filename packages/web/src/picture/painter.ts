@@ -1,7 +1,7 @@
 import { exactLevel, levelCount, levelForScale, type Recipe, type Size, type View } from "@yelm/core";
 import type { Placement } from "./placement.ts";
 import type { PictureMode } from "../workers/questions.ts";
-import type { RenderPool } from "../workers/render-pool.ts";
+import type { Picture, RenderPool } from "../workers/render-pool.ts";
 
 /** After this pause the picture is computed again from twice the pixels, which comes nearest the export. */
 const SETTLE_MS = 140;
@@ -37,8 +37,12 @@ export class Painter {
   readonly #spare = document.createElement("canvas");
   #wanted: Wanted | null = null;
   #stop: (() => void) | null = null;
+  /** The number of the picture on the canvas; null for a coarse one, on which nothing can build. */
+  #seen: number | null = null;
   #shown: { readonly scale: number; readonly x: number; readonly y: number } | null = null;
-  #msPerPixel = 5e-5;
+  /** Share of the last sharp picture that had to be rendered: a hand that paints goes on painting. */
+  #share = 1;
+  #msPerPixel = 3e-5;
   #overheadMs = 8;
 
   constructor(canvas: HTMLCanvasElement, pool: RenderPool) {
@@ -102,7 +106,8 @@ export class Painter {
   /** How many times the picture is halved so that it is there within a frame. */
   #coarseness({ visible, scale }: Placement, level: number): number {
     const pixels = (visible.width * visible.height) / (scale * 2 ** level) ** 2;
-    if (pixels * this.#msPerPixel + this.#overheadMs <= PATIENCE_MS) return 0;
+    const share = this.#seen === null ? 1 : this.#share;
+    if (share * pixels * this.#msPerPixel + this.#overheadMs <= PATIENCE_MS) return 0;
     const left = Math.max(FRAME_MS - this.#overheadMs, FRAME_MS / 3);
     let halvings = 0;
     while (halvings < COARSEST && (pixels * this.#msPerPixel) / 4 ** halvings > left) halvings++;
@@ -114,20 +119,24 @@ export class Painter {
     const { visible, scale } = placement;
     const view = { ...halved(visible, halvings), scale: scale / 2 ** halvings, level };
     const started = performance.now();
-    const picture = await this.#pool.render(recipe, view, mode);
+    const picture = await this.#pool.render(recipe, view, mode, () => (halvings === 0 ? this.#seen : null));
     // One that is overtaken is still newer than what is seen, if it belongs at the same place.
     if (!picture || !(isLive() || (this.#wanted && isPlacedAlike(this.#wanted, wanted)))) return false;
-    this.#learn(view, halvings, performance.now() - started, picture.computeMs);
+    this.#learn(wanted, view, halvings, performance.now() - started, picture);
     const { width, height } = visible;
+    const { part, pixels } = picture;
+    this.#seen = halvings === 0 ? picture.number : null;
+    if (halvings === 0) this.#share = (part.width * part.height) / (view.width * view.height);
     // Setting the size clears the canvas and takes new memory, so only when it differs.
     if (this.#canvas.width !== width) this.#canvas.width = width;
     if (this.#canvas.height !== height) this.#canvas.height = height;
     const context = this.#canvas.getContext("2d")!;
-    if (halvings === 0) context.putImageData(picture.pixels, 0, 0);
-    else {
+    if (halvings === 0) {
+      if (pixels) context.putImageData(pixels, part.x - view.x, part.y - view.y);
+    } else if (pixels) {
       if (this.#spare.width !== view.width) this.#spare.width = view.width;
       if (this.#spare.height !== view.height) this.#spare.height = view.height;
-      this.#spare.getContext("2d")!.putImageData(picture.pixels, 0, 0);
+      this.#spare.getContext("2d")!.putImageData(pixels, 0, 0);
       const step = 2 ** halvings;
       context.drawImage(
         this.#spare,
@@ -147,12 +156,17 @@ export class Painter {
   }
 
   /** What a sharp picture takes is known only from sharp ones; each coarse one lets a little more be hoped for. */
-  #learn(view: View, halvings: number, elapsedMs: number, computeMs: number): void {
+  #learn(wanted: Wanted, view: View, halvings: number, elapsedMs: number, { computeMs, part }: Picture): void {
+    const { negative, placement } = wanted;
+    // The first one has ground work to do and tiles to fetch, and the exact one finds less at hand than a drag does.
+    const isExact = view.level < levelForScale(placement.scale, levelCount(negative), 1);
+    if (!this.#shown || isExact) return;
+    this.#overheadMs += NEWEST * (Math.max(0, elapsedMs - computeMs) - this.#overheadMs);
+    // What a few pixels take says little of many.
+    if (2 * part.width * part.height < view.width * view.height) return;
     const pixels = (view.width * view.height) / (view.scale * 2 ** view.level) ** 2;
     if (halvings > 0) this.#msPerPixel *= HOPE;
-    // The first one has ground work to do.
-    else if (this.#shown) this.#msPerPixel += NEWEST * (computeMs / pixels - this.#msPerPixel);
-    this.#overheadMs += NEWEST * (Math.max(0, elapsedMs - computeMs) - this.#overheadMs);
+    else this.#msPerPixel += NEWEST * (computeMs / pixels - this.#msPerPixel);
   }
 
   #move({ scale, left, top, dpr }: Placement): void {

@@ -1,4 +1,4 @@
-import { TILE_SIZE, type Negative, type Recipe, type View } from "@yelm/core";
+import { TILE_SIZE, type Negative, type Recipe, type Rect, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import type { TileWorkerSetup, WorkerRequest } from "./protocol.ts";
@@ -26,8 +26,12 @@ const AT_HAND = new Set<QuestionName>(["probe", "pick", "healSource", "prefetch"
 /** A finished picture for one view. */
 export interface Picture {
   readonly view: View;
-  /** To be used before the next picture is asked for: its memory is used again. */
-  readonly pixels: ImageData;
+  /** What of the view `pixels` are, all of it or what is not as it was; may be empty. */
+  readonly part: Rect;
+  /** By this number a later picture can build on it. */
+  readonly number: number;
+  /** To be used before the next picture is asked for: its memory is used again. Null when the part is empty. */
+  readonly pixels: ImageData | null;
   /** Milliseconds that the workers computed, each its share. */
   readonly computeMs: number;
 }
@@ -38,6 +42,7 @@ interface Wanted {
   readonly recipe: Recipe;
   readonly view: View;
   readonly mode: PictureMode;
+  readonly seen: () => number | null;
   readonly done: (picture: Picture | null) => void;
   readonly fail: (error: Error) => void;
 }
@@ -58,6 +63,7 @@ export class RenderPool {
   #running = false;
   #deaths = 0;
   #pixels: ImageData | null = null;
+  #lastNumber = 0;
   readonly #memory: ArrayBuffer[] = [];
   /** Memory of the last picture, when that lies in a worker's own. */
   #lent: ArrayBuffer | null = null;
@@ -93,12 +99,18 @@ export class RenderPool {
   /**
    * Renders a view. What is asked for meanwhile waits, and only the newest of it is rendered; the others resolve with null. A picture
    * that is made in pieces is given up for a newer one, a small one is finished: else a hand that never rests would see none.
+   * @param seen - asked when the picture is begun: the number of the one that is seen then, on which it may build; null for all of it.
    */
-  render(recipe: Recipe, view: View, mode: PictureMode): Promise<Picture | null> {
+  render(
+    recipe: Recipe,
+    view: View,
+    mode: PictureMode,
+    seen: () => number | null = () => null,
+  ): Promise<Picture | null> {
     if (this.#closed) return Promise.resolve(null);
     return new Promise((done, fail) => {
       this.#next?.done(null);
-      this.#next = { recipe, view, mode, done, fail };
+      this.#next = { recipe, view, mode, seen, done, fail };
       if (!this.#running) void this.#work();
     });
   }
@@ -163,20 +175,30 @@ export class RenderPool {
     const expected = (this.#pace.get(view.level) ?? Infinity) * pixels;
     const inOneGo = this.#workers.length === 1 && expected <= IN_ONE_GO_MS;
     const picture = await (inOneGo ? this.#renderWhole(job) : this.#renderCut(job, superseded));
-    if (picture) this.#pace.set(view.level, picture.computeMs / pixels);
+    // What a few pixels take says little of many.
+    const rendered = picture ? picture.part.width * picture.part.height : 0;
+    if (picture && rendered > pixels / 2) this.#pace.set(view.level, picture.computeMs / rendered);
     return picture;
   }
 
   /** By one request; the picture lies in the memory that came back. */
-  async #renderWhole({ recipe, view, mode }: Wanted): Promise<Picture> {
+  async #renderWhole({ recipe, view, mode, seen }: Wanted): Promise<Picture> {
     const memory = this.#memory.pop() ?? new ArrayBuffer(0);
-    const done = await this.#workers[0].ask("render", { recipe, view, mode, memory }, [memory]);
+    const number = ++this.#lastNumber;
+    const input = { recipe, view, mode, memory, number, since: seen() };
+    const { part, computeMs, ...done } = await this.#workers[0].ask("picture", input, [memory]);
     this.#lent = done.memory;
-    const bytes = new Uint8ClampedArray(done.memory, 0, 4 * view.width * view.height);
-    return { view, pixels: new ImageData(bytes, view.width, view.height), computeMs: done.computeMs };
+    const { width, height } = part;
+    if (width === 0 || height === 0) return { view, part, number, pixels: null, computeMs };
+    const bytes = new Uint8ClampedArray(done.memory, 0, 4 * width * height);
+    return { view, part, number, pixels: new ImageData(bytes, width, height), computeMs };
   }
 
-  async #renderCut({ recipe, view, mode }: Wanted, superseded: () => boolean): Promise<Picture | null> {
+  async #renderCut({ recipe, view: all, mode, seen }: Wanted, superseded: () => boolean): Promise<Picture | null> {
+    const number = ++this.#lastNumber;
+    const part = await this.#workers[0].ask("changed", { recipe, view: all, mode, number, since: seen() });
+    if (part.width === 0 || part.height === 0) return { view: all, part, number, pixels: null, computeMs: 0 };
+    const view = { ...all, ...part };
     const known = this.#pixels;
     const fits = known?.width === view.width && known.height === view.height;
     const pixels = fits ? known : new ImageData(view.width, view.height);
@@ -201,7 +223,7 @@ export class RenderPool {
         }
       }),
     );
-    return superseded() ? null : { view, pixels, computeMs };
+    return superseded() ? null : { view: all, part, number, pixels, computeMs };
   }
 
   #startTiles(): Worker {

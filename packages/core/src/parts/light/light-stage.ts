@@ -1,7 +1,17 @@
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import type { Need, Stage } from "../../graph/stage.ts";
-import type { Rect } from "../../maths/rect.ts";
-import { addCoarse, coarseSize, halvingsFor, reaches, withSum, type KeptPlane } from "../../shapes/kept-mask.ts";
+import { grown, type Rect } from "../../maths/rect.ts";
+import {
+  addCoarse,
+  coarseSize,
+  halvingsFor,
+  keyOver,
+  reaches,
+  withSum,
+  type KeptPlane,
+} from "../../shapes/kept-mask.ts";
+import { around, differIn, rectOfBox } from "../../shapes/prepared.ts";
+import type { Box } from "../../shapes/shape.ts";
 import type { LightPrint } from "./print.ts";
 import { addRichMoves, richKeys, richNeeds } from "./rich-moves.ts";
 
@@ -23,10 +33,32 @@ export const lightStage: Stage<LightPrint> = {
       // A move elsewhere adds nothing here, unless it acts outside its shape.
       moves
         .filter((move) => move.invert || reaches(print, move, level, rect))
-        .map(({ key, gain, invert }) => [key, gain, invert]),
+        .map((move) => [keyOver(print, move, level, rect), move.gain, move.invert]),
       richKeys(print, level, rect),
       edgeBurn.stops !== 0 && [edgeBurn, frame.width, frame.height],
     ];
+  },
+  differsIn(before, after, level, rect) {
+    const rest = (print: LightPrint) =>
+      JSON.stringify([print.frame.toFlat, richKeys(print, level, rect), print.recipe.finish.edgeBurn]);
+    if (before.moves.length !== after.moves.length || rest(before) !== rest(after)) return null;
+    const boxes: Box[] = [];
+    let margin = 1;
+    for (const [i, move] of after.moves.entries()) {
+      const old = before.moves[i];
+      const halvings = halvingsFor(after, move.fade, level);
+      const isDrawnAlike = halvingsFor(before, old.fade, level) === halvings;
+      if (old.key === move.key && old.gain === move.gain && old.invert === move.invert) continue;
+      if (!isDrawnAlike || old.invert !== move.invert) return null;
+      if (old.gain !== move.gain) {
+        if (move.invert) return null;
+        boxes.push(old.bounds, move.bounds);
+      }
+      const box = differIn(old, move);
+      if (box) boxes.push(box);
+      margin = Math.max(margin, 2 ** (halvings + 1));
+    }
+    return boxes.length === 0 ? null : grown(rectOfBox(after, level, around(boxes)), margin);
   },
   isActive: ({ moves, richMoves, recipe }) =>
     moves.length > 0 || richMoves.length > 0 || recipe.finish.edgeBurn.stops !== 0,

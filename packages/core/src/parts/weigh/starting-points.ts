@@ -72,7 +72,7 @@ export function startingPoints(
     { id: "flat", name: "Flattest", why: "everything open, to sculpt from", weigh: byWeights(flattestWeights(cells)) },
     {
       id: "skin",
-      name: "Calmest skin",
+      name: skinFamilies(probe).length > 0 ? "Calmest skin" : "Calmest",
       why:
         skinFamilies(probe).length > 0 ? "skin smooth, blemishes quiet" : "the least noise and unrest in warm colours",
       weigh: byWeights(calmestWeights(probe)),

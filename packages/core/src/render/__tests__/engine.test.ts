@@ -222,6 +222,57 @@ test("a picture cut into odd pieces is the picture in one piece, bit by bit, gra
   }
 });
 
+test("what two prints differ in lies in the part that is said to have changed, and that is small for a dab", () => {
+  const random = seeded(31);
+  const light = (recipe: Recipe, change: (moves: Recipe["light"]["moves"]) => unknown): Recipe => {
+    const next = structuredClone(recipe);
+    change(next.light.moves);
+    return next;
+  };
+  type Brush = Extract<Recipe["light"]["moves"][number]["shape"], { kind: "brush" }>;
+  const changes: ((recipe: Recipe) => Recipe)[] = [
+    (recipe) =>
+      light(recipe, ([, { shape }]) => (shape as Brush).strokes[0].points.push([random(), 0.5 * random(), 1])),
+    (recipe) =>
+      light(
+        recipe,
+        ([, { shape }]) =>
+        (shape as Brush).strokes.push({ id: "t", radius: 0.03, softness: 0.7, flow: 0.6, erase: random() > 0.5, points: [[0.12, 0.1, 1]] }), // prettier-ignore
+      ),
+    (recipe) => light(recipe, (moves) => (moves[0].stops += 0.4)),
+    (recipe) => light(recipe, (moves) => (moves[1].on = false)),
+    (recipe) => ({ ...recipe, shape: { ...recipe.shape, grade: recipe.shape.grade + 0.3 } }),
+    (recipe) => ({ ...recipe, ground: { ...recipe.ground, exposureEv: recipe.ground.exposureEv + 0.2 } }),
+    (recipe) => ({ ...recipe, finish: { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: -0.7 } } }),
+  ];
+  const shares: number[] = [];
+  for (const [scale, level] of [
+    [0.7, 0],
+    [0.37, 1],
+  ] as const)
+    // prettier-ignore
+    changes.forEach((change, k) => {
+      const recipe = randomRecipe(random);
+      const { print, view } = wholeView(recipe, scale, level);
+      const after = engine.prepare(change(recipe));
+      const before = engine.renderRgba(print, view).slice();
+      const part = engine.changedPart(print, after, view);
+      const whole = engine.renderRgba(after, view);
+      let outside = 0;
+      for (let y = 0; y < view.height; y++)
+        for (let x = 0; x < view.width; x++) {
+          const inside = x >= part.x && x < part.x + part.width && y >= part.y && y < part.y + part.height;
+          const at = 4 * (y * view.width + x);
+          if (!inside && whole[at] !== before[at]) outside++;
+        }
+      expect([scale, k, outside]).toEqual([scale, k, 0]);
+      if (k === 1) shares.push((part.width * part.height) / (view.width * view.height));
+    });
+  expect(Math.min(...shares)).toBeLessThan(0.4);
+  const { print, view } = wholeView(randomRecipe(random), 1, 0);
+  expect(engine.changedPart(print, print, view)).toMatchObject({ width: 0, height: 0 });
+});
+
 test("renders again the same after other recipes were rendered in between (caches do not leak)", () => {
   const random = seeded(21);
   const recipes = Array.from({ length: 6 }, () => randomRecipe(random));

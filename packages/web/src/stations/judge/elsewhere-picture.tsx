@@ -34,7 +34,7 @@ export function ElsewherePicture({
     pool?.render(recipe, view, "print").then(
       (picture) => {
         const target = canvas.current;
-        if (!live || !picture || !target) return;
+        if (!live || !picture?.pixels || !target) return;
         target.width = width;
         target.height = height;
         target.getContext("2d")!.putImageData(picture.pixels, 0, 0);
