@@ -128,10 +128,10 @@ const LIKE_HUE = Math.cos((20 * Math.PI) / 180);
 /** A pure colour counts more than its area: twice at this saturation, five times at twice of it. */
 const STRIKING = 0.13;
 /**
- * What a passage between two things is like: neighbours of others for each of its pixels, the share of them that each of the two
- * has at least, and how far its light may lie from a mixture of theirs.
+ * What a passage between two things is like: the largest share of the picture, neighbours of others for each of its pixels, the share
+ * of them that each of the two has at least, and how far its light may lie from a mixture of theirs.
  */
-const BLEND = { thin: 0.5, touching: 0.25, miss: 0.2 } as const;
+const BLEND = { share: 0.08, thin: 0.25, touching: 0.25, miss: 0.2 } as const;
 /** Clusters smaller than this, so counted, are chance. */
 const SMALLEST = 0.006;
 /** How much a picture's width or height of distance counts. */
@@ -325,7 +325,8 @@ function dropBlends(from: readonly Cluster[], meeting: Meeting): Cluster[] {
 /** Of the two clusters that a cluster is the passage between, the nearer; null when it is none. */
 function sideOfBlend(clusters: readonly Cluster[], { areas, touching }: Meeting, k: number): number | null {
   const edges = touching[k].reduce((sum, count) => sum + count, 0);
-  if (edges < BLEND.thin * areas[k]) return null;
+  const all = areas.reduce((sum, area) => sum + area, 0);
+  if (areas[k] > BLEND.share * all || edges < BLEND.thin * areas[k]) return null;
   const sides = [...touching[k]].flatMap((count, i) =>
     i !== k && areas[i] > areas[k] && count > BLEND.touching * edges ? [i] : [],
   );

@@ -49,8 +49,8 @@ const MOST_SAMPLES = 36;
 const EDGE_PIXELS = 3;
 /** How far inside on both sides it is still the same: an edge of two areas, not a speck or a seam. */
 const INSIDE = 2;
-/** Difference of a/L and b/L across an edge below which it is none. */
-const LEAST_STEP = 0.02;
+/** Difference of a/L and b/L across an edge below which it is none: more than from one cell of colours to the next. */
+const LEAST_STEP = 0.04;
 /** Boundaries shorter than this are chance. */
 const SHORTEST_BOUNDARY = 0.01;
 

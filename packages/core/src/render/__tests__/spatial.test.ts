@@ -6,6 +6,8 @@ import { SRGB_TRANSFER } from "../../colour/transfer.ts";
 import { D65 } from "../../colour/white.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
+import { familyPlace } from "../../parts/weigh/family.ts";
+import { newFamily } from "../../parts/weigh/find-families.ts";
 import { Engine } from "../engine.ts";
 import { busyScene, tilesOf } from "./scene-tiles.ts";
 
@@ -188,6 +190,23 @@ test("halation lies about highlights alone, as wide as stated on the film of its
   const medium = lit(200 * (56 / 36), "medium");
   for (const x of [0.325, 0.335, 0.35]) expect(Math.abs(along(medium, x) - along(small, x))).toBeLessThan(1e-3);
   expect(lit(200, "small", 0)).toEqual(plain);
+});
+
+test("a blown sun in a sky that is held back stays as blown as it was, without a ring", () => {
+  const engine = engineOf((x, y) => {
+    // A skirt of warm light about it, as a lens lays it, and the sensor's end.
+    const skirt = Math.exp(-((Math.hypot(x - 0.5, y - 0.33) / 0.11) ** 2));
+    return [0.24 + 2.2 * skirt, 0.33 + 1.9 * skirt, 0.5 + 1.3 * skirt].map((v) => Math.min(1, v));
+  });
+  const base = defaultRecipe();
+  const sky = { ...newFamily("sky", "sky", familyPlace([0.24, 0.33, 0.5])), stops: -0.8 };
+  const sun = newFamily("sun", "sun", familyPlace([0.9, 0.85, 0.7]));
+  const held = { ...base, weigh: { ...base.weigh, families: [sky, sun] } };
+  const [plain, after] = [base, held].map((recipe) => engine.renderLight(engine.prepare(recipe), WHOLE).slice());
+  const blown = [...plain.keys()].filter((i) => plain[i] > 0.9999);
+  expect(blown.length).toBeGreaterThan(3000);
+  for (const i of blown) if (after[i] < 0.97 * plain[i]) throw new Error(`Darkened at ${i % SIZE.width}: ${after[i]}.`);
+  expect(after[5] / plain[5]).toBeLessThan(0.65);
 });
 
 test("old glass softens toward the corners alone and loses no light", () => {

@@ -217,6 +217,41 @@ describe("finding families", () => {
     expect(findFamilies({ cells: [], owners: new Uint16Array(0), width: 0 })).toEqual([]);
   });
 
+  /** A picture of 240 × 160 with a light of its own at each place. */
+  function painted(at: (x: number, y: number) => Vector3) {
+    const [width, height] = [240, 160];
+    const planes = [0, 1, 2].map(() => new Float32Array(width * height)) as [Float32Array, Float32Array, Float32Array];
+    for (let i = 0; i < width * height; i++) at(i % width, Math.floor(i / width)).forEach((v, c) => (planes[c][i] = v));
+    return { planes, width, height };
+  }
+  const lit = (colour: Vector3, light: number): Vector3 => [colour[0] * light, colour[1] * light, colour[2] * light];
+  const mixed = (p: Vector3, q: Vector3, t: number): Vector3 => [
+    p[0] + t * (q[0] - p[0]),
+    p[1] + t * (q[1] - p[1]),
+    p[2] + t * (q[2] - p[2]),
+  ];
+  const [LIT, SHADED]: Vector3[] = [[0.14, 0.34, 0.03], [0.035, 0.1, 0.012]]; // prettier-ignore
+
+  test("light and shade woven into each other are one thing; apart they are two", () => {
+    const blades = painted((x, y) => (Math.floor((x + 0.2 * y) / 9) % 2 ? LIT : SHADED));
+    expect(findFamilies(colourCells(blades))).toHaveLength(1);
+    const halves = painted((x) => (x < 120 ? LIT : SHADED));
+    expect(findFamilies(colourCells(halves))).toHaveLength(2);
+  });
+
+  test("the passage between two things out of focus is none of its own, and a slow one no edge between them", () => {
+    const passage = (wide: number) => {
+      const picture = painted((x, y) => mixed(lit(RED, 1 + 0.1 * Math.sin(y / 9)), BLUE, Math.min(1, Math.max(0, (x - 120) / wide + 0.5)))); // prettier-ignore
+      const cells = colourCells(picture);
+      const families = findFamilies(cells);
+      return { families, map: mapFamilies({ families, softness: 0.5 }, picture, cells) };
+    };
+    expect(passage(14).families).toHaveLength(2);
+    const [sharp, slow] = [1, 220].map((wide) => passage(wide).map.boundaries.reduce((sum, { length }) => sum + length, 0)); // prettier-ignore
+    expect(sharp).toBeGreaterThan(0.5);
+    expect(slow).toBeLessThan(0.1);
+  });
+
   test("never more than nine, however many colours", () => {
     const many = Array.from({ length: 24 }, (_, i): Vector3 => {
       const angle = (i / 24) * 2 * Math.PI;
