@@ -119,7 +119,14 @@ describe("imports", () => {
         (list) => !list.some(open),
       );
       expect(stopped.filter(({ state }) => state === "cancelled").length).toBeGreaterThan(0);
-      expect(await readdir(join(data, "incoming"))).toEqual([]);
+      expect(stopped.filter(({ state }) => state !== "cancelled").every(({ state }) => state === "imported")).toBe(
+        true,
+      );
+      // Its file goes right after a capture is told to be there.
+      await until(
+        () => readdir(join(data, "incoming")),
+        (left) => left.length === 0,
+      );
     } finally {
       await service.close();
     }

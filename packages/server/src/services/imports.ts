@@ -143,7 +143,9 @@ export class ImportQueue {
     const { db, folder } = this.#context;
     const ids = (await db("imports").where({ state: "waiting" }).pluck("id")) as string[];
     await db("imports").whereIn("id", ids).where({ state: "waiting" }).update({ state: "cancelled" });
-    for (const id of ids) {
+    // What was begun in between goes on, and keeps its file.
+    const stopped = (await db("imports").whereIn("id", ids).where({ state: "cancelled" }).pluck("id")) as string[];
+    for (const id of stopped) {
       await rm(join(folder.incoming, id), { force: true });
       this.#waiting.get(id)?.(new AppError("conflict", "Stopped on request."));
     }
