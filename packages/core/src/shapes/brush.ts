@@ -119,7 +119,7 @@ export function middleOf(strokes: readonly Stroke[]): [number, number] {
 }
 
 /** Parts of a pixel in which places of a stroke are counted. */
-const PARTS = 256;
+const PARTS = 4096;
 
 /**
  * Builds one stroke up on a mask; only the box that it covers is touched. A soft stroke is drawn on a coarser grid than the

@@ -72,7 +72,7 @@ export function MountGroup() {
             onChoose={(unit) => setInMm(unit === "mm")}
           />
           {inMm && (
-            <Amount {...paper.amount("paperCm", "Picture on paper")} step={1} format={(v) => `${v.toFixed(0)} cm`} />
+            <Amount {...paper.amount("paperCm", "On paper")} step={1} format={(v) => `${v.toFixed(0)} cm`} />
           )}
           <CaptionField />
           {value.caption !== "" && (
