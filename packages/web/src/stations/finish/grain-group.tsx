@@ -92,18 +92,18 @@ export function GrainGroup({ negative }: { negative: Negative }) {
       </div>
       <Amount {...halation.amount("amount", "Halation")} step={0.05} format={asPercent} typedScale={100} />
       {halation.value.amount > 0 && (
-        <Amount {...halation.amount("radiusUm", "Halation reaches")} step={10} format={(v) => `${v.toFixed(0)} µm`} />
+        <Amount {...halation.amount("radiusUm", "Halation reach")} step={10} format={(v) => `${v.toFixed(0)} µm`} />
       )}
-      <Amount {...glass.amount("corners", "Corners of old glass")} step={0.05} format={asPercent} typedScale={100} />
+      <Amount {...glass.amount("corners", "Old glass")} step={0.05} format={asPercent} typedScale={100} />
       {glass.value.corners > 0 && (
         <>
           <Amount
-            {...glass.amount("spread", "Their softness")}
+            {...glass.amount("spread", "Glass softness")}
             step={0.00025}
             format={(v) => `${(1000 * v).toFixed(1)} ‰`}
             typedScale={1000}
           />
-          <Amount {...glass.amount("start", "From the centre")} step={0.05} format={asPercent} typedScale={100} />
+          <Amount {...glass.amount("start", "Glass begins")} step={0.05} format={asPercent} typedScale={100} />
         </>
       )}
       {own !== null && own >= 0.5 && (

@@ -14,7 +14,7 @@ export const finish: StationDef = {
   controls: [
     { name: "Granularity", words: "grain", group: "Grain" },
     { name: "Halation", words: "film highlights scatter glow", group: "Grain" },
-    { name: "Corners of old glass", words: "lens softness plate process", group: "Grain" },
+    { name: "Old glass", words: "lens corners softness plate process", group: "Grain" },
     { name: "Crystal size", words: "grain clumps", group: "Grain" },
     ...GRAIN_FORMATS.map((name) => ({ name, words: "film format of the grain", group: "Grain" })),
     ...TONERS.filter((name) => name !== "none").map((name) => ({ name, words: "toner toning tone", group: "Tone" })),
