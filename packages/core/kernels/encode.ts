@@ -70,6 +70,32 @@ function codesOf(place: usize, share: usize, dither: usize): v128 {
   return i32x4.shr_u(i32x4.add(mixed, v128.load32_splat(dither)), 15);
 }
 
+/**
+ * 8-bit RGBA whose distance from other codes is scaled by 1 + share, 0 to 2: out = plain + (1 + share) · (out − plain).
+ * @param share - one value a pixel.
+ */
+export function scaleTone8(out: usize, plain: usize, stride: i32, width: i32, height: i32, share: usize, shareStride: i32): void {
+  const half = f32x4.splat(0.5);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const at = <usize>(y * stride + x) << 2;
+      const factor = min<f32>(2, max<f32>(0, 1 + load<f32>(share + (<usize>(y * shareStride + x) << 2))));
+      const a = bytesOf(out + at), b = bytesOf(plain + at);
+      const scaled = f32x4.add(b, f32x4.mul(f32x4.splat(factor), f32x4.sub(a, b)));
+      const codes = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.pmax(scaled, f32x4.splat(0)), half));
+      const narrow = i16x8.narrow_i32x4_s(codes, codes);
+      store<u32>(out + at, i32x4.extract_lane(i8x16.narrow_i16x8_u(narrow, narrow), 0));
+    }
+  }
+}
+
+/** Four bytes as numbers. */
+// @ts-ignore: decorator
+@inline
+function bytesOf(at: usize): v128 {
+  return f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at))));
+}
+
 /** One channel through a table to 16-bit codes, rounded, written every `step` values. */
 export function encode16(src: usize, out: usize, n: i32, table: usize, step: i32): void {
   const half = f32x4.splat(0.5);

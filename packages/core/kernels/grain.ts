@@ -68,6 +68,22 @@ export function grainOctaves(octaves: v128, noise: v128, model: usize): v128 {
   return f32x4.mul(y, f32x4.splat(-1.4426950));
 }
 
+/** Noise that is stronger or weaker from place to place: noise · (1 + share), the factor 0 to 2. Width is rounded up to 4. */
+export function scaleNoise(
+  noise: usize, noiseStride: i32, share: usize, shareStride: i32, out: usize, outStride: i32, width: i32, height: i32,
+): void {
+  const one = f32x4.splat(1), zero = f32x4.splat(0), two = f32x4.splat(2);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x += 4) {
+      const at = <usize>x << 2;
+      const more = v128.load(share + (<usize>(y * shareStride) << 2) + at);
+      const factor = f32x4.pmin(two, f32x4.pmax(zero, f32x4.add(one, more)));
+      const value = v128.load(noise + (<usize>(y * noiseStride) << 2) + at);
+      v128.store(out + (<usize>(y * outStride) << 2) + at, f32x4.mul(value, factor));
+    }
+  }
+}
+
 /** Grain on n values in place; `model` as in {@link grainOctaves}. */
 export function addGrain(reflectance: usize, noise: usize, n: i32, model: usize): void {
   for (let i = 0; i < n; i += 4) {

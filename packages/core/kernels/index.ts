@@ -7,12 +7,12 @@ export { splatGrid, blurGrid, sliceGrid, guideByEdges, lineOfMeans } from "./ton
 export { scatterLight, softenCorners, clearHaze } from "./scatter";
 export { sharpenLight } from "./sharpen";
 export { stretchPlane } from "./stretch";
-export { whiteNoise, addGrain } from "./grain";
+export { whiteNoise, scaleNoise, addGrain } from "./grain";
 export { cubeRoots, sharpenRoots } from "./output";
 export { convolveRows, convolveColumns, leastOfThree, erode } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
 export { drawEllipse, drawRamp, addEdgeBurn, mixEdge8, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addByTone, addStretched, buildUpStretched, mixByMask } from "./mask";
-export { encodeRgba8, encode16, encodeColour8 } from "./encode";
+export { encodeRgba8, scaleTone8, encode16, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";
 export { mendDefects, reconstructHighlights } from "./defects";

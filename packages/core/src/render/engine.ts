@@ -10,6 +10,7 @@ import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { cubicWeights, type AxisWeights } from "./cubic-weights.ts";
+import { SHARED, shareRecipe, type Shared } from "./finish-share.ts";
 import { StageGraph, type StageWatch } from "../graph/graph.ts";
 import { PIPELINE } from "./pipeline.ts";
 import { PLAIN_FACTS, type NegativeFacts } from "../parts/ground/facts.ts";
@@ -17,7 +18,7 @@ import { COLOUR_MATRIX, colourTable, Preparer, type PreparedPrint } from "./prep
 import type { Block } from "../graph/stage.ts";
 import { maskGrid } from "../shapes/prepared.ts";
 import { drawMask, type MaskShape } from "../shapes/shapes.ts";
-import { TILE_SIZE, type LinearTiles, type TilePlace, levelSize } from "../tiles/tiles.ts";
+import { levelSize, TILE_SIZE, tileKey, type LinearTiles, type TilePlace } from "../tiles/tiles.ts";
 import { scaledSize, type View } from "../tiles/view.ts";
 import { intersect, type Rect } from "../maths/rect.ts";
 
@@ -44,6 +45,7 @@ export class Engine {
   readonly #graph: StageGraph<PreparedPrint>;
   readonly #preparer = new Preparer();
   readonly #prints = new WeakMap<Recipe, PreparedPrint>();
+  readonly #shares = new WeakMap<PreparedPrint, Readonly<Record<Shared, PreparedPrint | null>>>();
   readonly #axes = new Map<string, AxisWeights>();
   #colourTable?: Float32Array;
 
@@ -72,7 +74,16 @@ export class Engine {
 
   /** The tiles of the negative that the next render of this view will read. */
   tilesFor(print: PreparedPrint, view: View): TilePlace[] {
-    return this.#graph.tilesFor(print, this.#lightStages(print), view.level, this.#sourceOf(print.frame, view));
+    const source = this.#sourceOf(print.frame, view);
+    const places = this.#graph.tilesFor(print, this.#lightStages(print), view.level, source);
+    const found = new Map(places.map((place) => [tileKey(place), place]));
+    for (const of of SHARED) {
+      const shared = this.#sharesOf(print)[of];
+      if (shared)
+        for (const place of this.#graph.tilesFor(shared, ["light"], view.level, source))
+          found.set(tileKey(place), place);
+    }
+    return [...found.values()];
   }
 
   /** The tiles that {@link renderColourRgba} and {@link renderWorking} will read. */
@@ -92,6 +103,11 @@ export class Engine {
     if (!isFinishedAlike(before, after) || stages.join() !== this.#lightStages(before).join()) return whole;
     const source = this.#sourceOf(after.frame, view);
     const parts = this.#graph.changedParts(before, after, stages, view.level, source);
+    for (const of of SHARED) {
+      const [old, now] = [before, after].map((print) => this.#sharesOf(print)[of]);
+      if (Boolean(old) !== Boolean(now)) return whole;
+      if (old && now) parts.push(...this.#graph.changedParts(old, now, ["light"], view.level, source));
+    }
     const ratio = view.scale * 2 ** view.level;
     const sharpened = scaledSize(after.frame, view.scale);
     const sigma = outputSigma(after.recipe.finish.output, Math.max(sharpened.width, sharpened.height));
@@ -130,14 +146,21 @@ export class Engine {
         const mark = this.#heap.mark();
         const { pointer, stride } = this.#sharpened(print, view, part);
         const to = out + 4 * ((part.y - view.y) * width + part.x - view.x);
+        const tone = this.#share(print, "tone", { ...view, ...part });
         this.#withGrain(print, view, part, (noise, model) => {
           const encode = (codes: number, into: number) =>
             kernels.encodeRgba8(
               pointer, stride, noise, SLOT_EDGE, model, into, width, part.width, part.height, part.x, part.y, codes, rows,
             ); // prettier-ignore
+          const room = () => this.#heap.allocate(4 * width * (part.height + 1));
           encode(table, to);
+          if (tone) {
+            const plain = room();
+            encode(this.#heap.place(this.#preparer.plainCodeTable(finish, transfer, name)), plain);
+            kernels.scaleTone8(to, plain, width, part.width, part.height, tone.pointer, tone.stride);
+          }
           if (edge === false) return;
-          const worn = this.#heap.allocate(4 * width * (part.height + 1));
+          const worn = room();
           encode(edge, worn);
           const [stepX, stepY] = this.#edgeSteps(print, view);
           kernels.mixEdge8(
@@ -173,9 +196,22 @@ export class Engine {
       if (filter) {
         const { grain } = print.recipe.finish;
         const noise = grainNoise(this.#heap, filter, grain.seed, block.stride, view.height, view.x, view.y);
+        const share = this.#share(print, "grain", view);
+        if (share)
+          this.#heap.kernels.scaleNoise(
+            noise, block.stride, share.pointer, share.stride, noise, block.stride, view.width, view.height,
+          ); // prettier-ignore
         this.#heap.kernels.addGrain(block.pointer, noise, block.stride * view.height, this.#heap.place(filter.model));
       }
       return this.#compact(block, view);
+    });
+  }
+
+  /** How much more (+) or less (−) of its tone each pixel of a view has, rows of `view.width` values; null when it is the same everywhere. */
+  renderToneShare(print: PreparedPrint, view: View): Float32Array | null {
+    return this.#withinMark(() => {
+      const block = this.#share(print, "tone", view);
+      return block && this.#compact(block, view);
     });
   }
 
@@ -215,6 +251,31 @@ export class Engine {
   #edgeSteps({ frame }: PreparedPrint, { scale }: View): [number, number] {
     const { width, height } = scaledSize(frame, scale);
     return [2 / width, 2 / height];
+  }
+
+  /** The prints whose sum of moves says where the tone and the grain are stronger or weaker. */
+  #sharesOf(print: PreparedPrint): Readonly<Record<Shared, PreparedPrint | null>> {
+    let shares = this.#shares.get(print);
+    if (!shares) {
+      const [tone, grain] = SHARED.map((of) => {
+        const recipe = shareRecipe(print.recipe, of);
+        const shared = recipe && this.prepare(recipe);
+        return shared && this.#graph.isActive(shared, "light") ? shared : null;
+      });
+      this.#shares.set(print, (shares = { tone, grain }));
+    }
+    return shares;
+  }
+
+  /** How much more or less of the tone or the grain each pixel of a view has; null when it is the same everywhere. */
+  #share(print: PreparedPrint, of: Shared, view: View): Block | null {
+    const shared = this.#sharesOf(print)[of];
+    if (!shared) return null;
+    return this.#scaled(shared, view, (to) =>
+      this.#graph.forEachTile(shared, ["light"], view.level, to, ([[moves]], part) =>
+        this.#heap.kernels.copyRect(moves, TILE_SIZE, placeOf(to, part), to.stride, part.width, part.height),
+      ),
+    );
   }
 
   #lightStages(print: PreparedPrint): string[] {
@@ -349,7 +410,17 @@ export class Engine {
       this.#heap.release(mark);
     };
     const first = 4 * ((part.y - y) * SLOT_EDGE + part.x - x);
-    this.#graph.withKept(grainStage, key, make, (noise) => use(noise + first, this.#heap.place(filter.model)));
+    const share = this.#share(print, "grain", { ...view, ...part });
+    this.#graph.withKept(grainStage, key, make, (kept) => {
+      let noise = kept + first;
+      if (share) {
+        noise = this.#heap.allocate(4 * SLOT_EDGE * part.height + 16);
+        this.#heap.kernels.scaleNoise(
+          kept + first, SLOT_EDGE, share.pointer, share.stride, noise, SLOT_EDGE, part.width, part.height,
+        ); // prettier-ignore
+      }
+      use(noise, this.#heap.place(filter.model));
+    });
   }
 
   /** The frame's pixels, on the view's level, that a view is made from. */

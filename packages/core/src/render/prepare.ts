@@ -36,6 +36,11 @@ export class Preparer {
     return this.#keep(`encode ${name} ${atEdge}`, coloursOf(finish), () => encodeTables(finish, transfer, atEdge));
   }
 
+  /** The same without its tone. */
+  plainEncodeTables(finish: Finish, transfer: Transfer, name: string): Float32Array[] {
+    return this.encodeTables(untoned(finish), transfer, `${name} untoned`);
+  }
+
   /** The same for the screen: packed for the kernel that also lays on grain and dithers. */
   codeTable(finish: Finish, transfer: Transfer, name: string, atEdge = false): Int16Array {
     return this.#keep(`codes ${name} ${atEdge}`, coloursOf(finish), () =>
@@ -44,6 +49,11 @@ export class Preparer {
         return [255 * transfer.encode(red), 255 * transfer.encode(green), 255 * transfer.encode(blue)];
       }),
     );
+  }
+
+  /** The same without its tone. */
+  plainCodeTable(finish: Finish, transfer: Transfer, name: string): Int16Array {
+    return this.codeTable(untoned(finish), transfer, `${name} untoned`);
   }
 
   grainFilter(grain: Finish["grain"], pixelUm: number): GrainFilter {
@@ -66,6 +76,9 @@ export const COLOUR_MATRIX = Float32Array.from(REC2020_TO_REC709);
 export const colourTable = (): Float32Array => bakeLightTable((v) => SRGB_TRANSFER.encode(Math.min(1, v)));
 
 const coloursOf = ({ toning, wear, tables }: Finish) => ({ toning, wear, tables });
+
+/** A finish without what gives a print its tone. */
+const untoned = (finish: Finish): Finish => ({ ...finish, toning: { ...finish.toning, on: false }, tables: [] });
 
 function encodeTables(finish: Finish, transfer: Transfer, atEdge: boolean): Float32Array[] {
   if (isGrey(finish)) {

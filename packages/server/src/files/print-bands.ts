@@ -152,6 +152,7 @@ function pictureRows(
     preparer.encodeTables(finish, transfer, options.encoding, atEdge).slice(0, channels);
   const tables = tablesOf(false);
   const edge = finish.wear.edges > 0 ? tablesOf(true) : null;
+  const plain = () => preparer.plainEncodeTables(finish, transfer, options.encoding).slice(0, channels);
   const blockWidth = Math.max(64, Math.floor(BLOCK_EDGE * scale));
   return (y, rows) => {
     const codes = bits === 8 ? new Uint8Array(width * rows * channels) : new Uint16Array(width * rows * channels);
@@ -165,10 +166,35 @@ function pictureRows(
       }
       const reflectance = engine.renderReflectance(print, view);
       encodeBlock16(heap, reflectance, tables, codes, view, width);
+      const share = engine.renderToneShare(print, view);
+      if (share) toneBlock16(heap, reflectance, plain(), codes, view, width, share);
       if (edge) wearBlock16(heap, reflectance, edge, codes, view, { width, height });
     }
     return codes;
   };
+}
+
+/** Strengthens or weakens the tone from place to place, as the kernel `scaleTone8` does for the screen. */
+function toneBlock16(
+  heap: KernelHeap,
+  reflectance: Float32Array,
+  tables: Float32Array[],
+  codes: Uint16Array,
+  view: View,
+  width: number,
+  share: Float32Array,
+): void {
+  const channels = tables.length;
+  const plain = new Uint16Array(view.width * view.height * channels);
+  encodeBlock16(heap, reflectance, tables, plain, { ...view, x: 0 }, view.width);
+  share.forEach((more, i) => {
+    const factor = Math.min(2, Math.max(0, 1 + more));
+    const to = (Math.floor(i / view.width) * width + view.x + (i % view.width)) * channels;
+    for (let c = 0; c < channels; c++) {
+      const base = plain[i * channels + c];
+      codes[to + c] = Math.min(65535, Math.max(0, Math.round(base + factor * (codes[to + c] - base))));
+    }
+  });
 }
 
 /** Mixes in how the edges of an old print look. */

@@ -64,8 +64,8 @@ export function isRich({ zones, byZone, limits, effects, shape }: LightMove): bo
   );
 }
 
-/** Whether a move does anything beyond stops. */
-export function hasEffects({ gradeZone: _, ...strengths }: LightEffects): boolean {
+/** Whether a move does anything to the light beyond stops; tone and grain come after the light. */
+export function hasEffects({ gradeZone: _zone, tone: _tone, grain: _grain, ...strengths }: LightEffects): boolean {
   return Object.values(strengths).some((strength) => strength !== 0);
 }
 

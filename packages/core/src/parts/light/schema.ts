@@ -41,6 +41,8 @@ export const effectsSchema = group(
     fine: number(-1, 2, 0, "gain", "Contrast of the finest detail."),
     softness: fraction(0, "Share of the light that is scattered narrowly."),
     haze: number(-1, 1, 0, "strength", "Takes haze out (+) or lays it in (−)."),
+    tone: number(-1, 1, 0, "share", "How much weaker (−1: none) or stronger (+1: twice) the print's tone is there."),
+    grain: number(-1, 1, 0, "share", "How much weaker (−1: none) or stronger (+1: twice) the print's grain is there."),
   },
   "What the move does beyond stops; all of it scaled by its amount.",
 );

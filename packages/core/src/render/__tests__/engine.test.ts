@@ -222,6 +222,58 @@ test("a picture cut into odd pieces is the picture in one piece, bit by bit, gra
   }
 });
 
+test("a move takes away or doubles the tone and the grain where it is, and leaves the light alone", () => {
+  const base = defaultRecipe();
+  const finish = {
+    ...base.finish,
+    toning: { ...base.finish.toning, toner: "sepia" as const, strength: 0.8 },
+    grain: { ...base.finish.grain, granularity: 25 },
+  };
+  const shape = {
+    kind: "ellipse" as const,
+    x: 0.5,
+    y: 0.33,
+    radiusX: 0.2,
+    radiusY: 0.2,
+    angleDegrees: 0,
+    softness: 0.3,
+  };
+  const move = { id: "m", name: "m", on: true, stops: 0, amountPercent: 100, invert: false, ...plainMove(), shape };
+  const withEffects = (effects: Partial<typeof move.effects>, of = finish): Recipe => ({
+    ...base,
+    finish: of,
+    light: { ...base.light, moves: [{ ...move, effects: { ...move.effects, ...effects } }] },
+  });
+  const { print, view } = wholeView({ ...base, finish }, 0.5, 1);
+  const plain = engine.renderRgba(print, view).slice();
+  const show = (recipe: Recipe) => engine.renderRgba(engine.prepare(recipe), view).slice();
+  const at = (picture: Uint8Array, x: number, y: number) => {
+    const i = 4 * (Math.round(y * view.height) * view.width + Math.round(x * view.width));
+    return [...picture.subarray(i, i + 3)];
+  };
+  const [bare, double] = [-1, 1].map((tone) => show(withEffects({ tone })));
+  for (const [x, y] of [
+    [0.5, 0.5],
+    [0.46, 0.55],
+    [0.55, 0.45],
+  ] as const) {
+    // prettier-ignore
+    const [r, , b] = at(plain, x, y);
+    expect(Math.max(...at(bare, x, y)) - Math.min(...at(bare, x, y))).toBeLessThanOrEqual(1);
+    expect(Math.abs(at(double, x, y)[0] - at(double, x, y)[2] - 2 * (r - b))).toBeLessThanOrEqual(3);
+  }
+  expect(at(bare, 0.05, 0.05)).toEqual(at(plain, 0.05, 0.05));
+  // Grain: as without any inside, as it was outside.
+  const smooth = show({ ...base, finish: { ...finish, grain: { ...finish.grain, granularity: 0 } } });
+  const calm = show(withEffects({ grain: -1 }));
+  expect([at(calm, 0.5, 0.5), at(calm, 0.05, 0.05)]).toEqual([at(smooth, 0.5, 0.5), at(plain, 0.05, 0.05)]);
+  expect(Array.from(engine.renderLight(engine.prepare(withEffects({ tone: -1, grain: 1 })), view))).toEqual(
+    Array.from(engine.renderLight(print, view)),
+  );
+  const part = engine.changedPart(print, engine.prepare(withEffects({ tone: -1 })), view);
+  expect([part.width, part.height]).toEqual([view.width, view.height]);
+});
+
 test("what two prints differ in lies in the part that is said to have changed, and that is small for a dab", () => {
   const random = seeded(31);
   const light = (recipe: Recipe, change: (moves: Recipe["light"]["moves"]) => unknown): Recipe => {

@@ -71,9 +71,7 @@ export function MountGroup() {
             value={inMm ? "mm" : "%"}
             onChoose={(unit) => setInMm(unit === "mm")}
           />
-          {inMm && (
-            <Amount {...paper.amount("paperCm", "On paper")} step={1} format={(v) => `${v.toFixed(0)} cm`} />
-          )}
+          {inMm && <Amount {...paper.amount("paperCm", "On paper")} step={1} format={(v) => `${v.toFixed(0)} cm`} />}
           <CaptionField />
           {value.caption !== "" && (
             <Amount {...mount.amount("captionSize", "Letters")} {...width} step={inMm ? width.step / 2 : 0.001} />

@@ -1,8 +1,8 @@
-import { effectsSchema, effectWords, hasEffects, rangeOf, type LightEffects, type LightMove } from "@yelm/core";
+import { effectsSchema, effectWords, isGrey, rangeOf, type LightEffects, type LightMove } from "@yelm/core";
 import { Amount } from "../../controls/amount.tsx";
 import { asPercent, asSignedPercent, zoneThirds } from "../../controls/formats.ts";
 import { Group } from "../../controls/group.tsx";
-import { useSession } from "../../data/use-session.ts";
+import { useEdit, useSession } from "../../data/use-session.ts";
 import { changeMove } from "./edits.ts";
 
 type Field = Exclude<keyof LightEffects, "gradeZone">;
@@ -14,6 +14,8 @@ const FIELDS: readonly (readonly [Field, string])[] = [
   ["fine", "Its fine detail"],
   ["softness", "Soften"],
   ["haze", "Haze out or in"],
+  ["tone", "Its tone"],
+  ["grain", "Its grain"],
 ];
 
 /** What a move does beyond stops. */
@@ -25,8 +27,13 @@ export function EffectsOfMove({ move }: { readonly move: LightMove }) {
     );
   const keep = (what: string) => session.commit("Light", `${what} of ${move.name}`);
   const { effects } = move;
+  const finish = useEdit((state) => state.recipe.finish);
+  const missing = [
+    effects.tone !== 0 && isGrey(finish) && "tone",
+    effects.grain !== 0 && finish.grain.granularity === 0 && "grain",
+  ].filter((word) => word !== false);
   return (
-    <Group title="Effects of the move" folded={hasEffects(effects) ? effectWords(effects).join(", ") : "stops only"}>
+    <Group title="Effects of the move" folded={effectWords(effects).join(", ") || "stops only"}>
       {FIELDS.map(([field, label]) => (
         <div key={field}>
           <Amount
@@ -52,6 +59,9 @@ export function EffectsOfMove({ move }: { readonly move: LightMove }) {
           )}
         </div>
       ))}
+      {missing.length > 0 && (
+        <p className="text-quiet pt-1">The print has no {missing.join(" and no ")} yet: Finish gives it.</p>
+      )}
     </Group>
   );
 }
