@@ -1,6 +1,6 @@
 import { expect, test, type Page } from "@playwright/test";
 import type { Print, PrintNotes, SetEntry } from "@yelm/core";
-import { settle, Yelm } from "./yelm.ts";
+import { readCanvas, settle, Yelm } from "./yelm.ts";
 
 const FILES = ["0101", "0103", "0104", "0106", "0108", "0112"].map((number) => `orrow-${number}.dng`);
 let yelm: Yelm;
@@ -173,4 +173,78 @@ test("three of a roll are matched to one, seen first, and taken back at once", a
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByText("All of it was taken back.")).toBeVisible();
   expect((await set()).map(({ head }) => head)).toEqual(before.map(({ head }) => head));
+});
+
+test("one look over the whole roll, two prints adjusted: a cold and warm tone by two baths, grain at 100 % and at print distance", async ({
+  page,
+}) => {
+  const roll = await rollId();
+  const prints = () => yelm.get<Print[]>(`/prints?roll=${roll}`);
+  await page.goto(`${yelm.url}/rolls/${roll}/set`);
+  const match = page.getByRole("checkbox", { name: /^Match/ });
+  await expect(match).toHaveCount(FILES.length, { timeout: 60_000 });
+  const before = await prints();
+
+  await test.step("the look is fitted to each", async () => {
+    for (let i = 0; i < FILES.length; i++) await match.nth(i).click();
+    const looks = page.getByRole("region", { name: "A look on many" });
+    await looks.getByLabel("Look").selectOption({ label: "Gritty" });
+    await looks.getByRole("button", { name: `Lay it on ${FILES.length}` }).click();
+    await expect(page.getByText(/“Gritty” laid on 6 prints\./)).toBeVisible({ timeout: 60_000 });
+    const after = await prints();
+    const changed = after.filter(({ id, head }) => before.find((one) => one.id === id)?.head !== head);
+    expect(changed).toHaveLength(FILES.length);
+    expect(new Set(changed.map(({ recipe }) => recipe.shape.whitePoint)).size).toBeGreaterThan(2);
+    for (const { recipe } of changed) expect(recipe.finish.grain.granularity).toBe(30);
+  });
+
+  await test.step("one gets cold darks and warm lights over two baths", async () => {
+    const { id } = await printOf("0104");
+    await page.goto(`${yelm.url}/prints/${id}`);
+    await settle(page);
+    await page.keyboard.press("6");
+    await page.getByRole("radiogroup", { name: "Toner", exact: true }).getByText("gold").click();
+    await page.getByRole("radiogroup", { name: "Second bath" }).getByText("selenium").click();
+    for (const [label, value] of [
+      ["Tone the darks", "60"],
+      ["Tone the lights", "60"],
+    ] as const) {
+      // prettier-ignore
+      await page.getByLabel(`${label}, number`).fill(value);
+      await page.keyboard.press("Enter");
+    }
+    await settle(page);
+    const { width, height, rgba } = await readCanvas(page);
+    // Red less blue, by how light the place is.
+    const [dark, light] = [[0, 0], [0, 0]]; // prettier-ignore
+    for (let i = 0; i < width * height; i++) {
+      const [r, , b] = rgba.subarray(4 * i, 4 * i + 3);
+      const sum = r < 70 ? dark : r > 170 ? light : null;
+      if (!sum) continue;
+      sum[0] += r - b;
+      sum[1]++;
+    }
+    expect(light[0] / light[1] - dark[0] / dark[1]).toBeGreaterThan(4);
+    expect((await printOf("0104")).recipe.finish.toning).toMatchObject({ toner: "gold", second: "selenium" });
+  });
+
+  await test.step("of another the grain is judged at 100 % and as on paper, and made coarser", async () => {
+    const { id } = await printOf("0101");
+    await page.goto(`${yelm.url}/prints/${id}`);
+    await settle(page);
+    await page.keyboard.press("6");
+    const scale = () => page.getByTestId("picture-canvas").getAttribute("data-scale").then(Number);
+    const fit = await scale();
+    await page.keyboard.press("g");
+    await settle(page);
+    expect(await scale()).toBe(1);
+    await page.keyboard.press("Shift+X");
+    await settle(page);
+    const onPaper = await scale();
+    expect(onPaper).toBeGreaterThan(fit);
+    expect(onPaper).not.toBe(1);
+    await page.getByLabel("Granularity, number").fill("24");
+    await page.keyboard.press("Enter");
+    await expect.poll(async () => (await printOf("0101")).recipe.finish.grain.granularity).toBe(24);
+  });
 });
