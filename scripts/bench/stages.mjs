@@ -20,8 +20,10 @@ const SPACE = {
 const RICH = {
   id: "rich", name: "Rich", on: true, stops: -0.4, amountPercent: 100, invert: false,
   limits: { families: ["sky"], edges: 0.3, follow: 0.5 },
-  effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.2, local: 0.4, fine: 0.3, softness: 0.3, haze: 0.3 },
+  effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.2, local: 0.4, fine: 0.3, softness: 0.3, haze: 0.3, tone: 0, grain: 0 },
 }; // prettier-ignore
+/** What of Finish works in space. */
+const FILM = { halation: { amount: 0.3, radiusUm: 80 }, oldGlass: { corners: 0.5, spread: 0.0025, start: 0.3 } };
 /** A view of about a megapixel of 24, as on the bench. */
 const SCALE = 1207 / 6000;
 
@@ -38,6 +40,7 @@ export async function measureStages() {
   const recipe = {
     ...full,
     shape: { ...full.shape, ...SPACE },
+    finish: { ...full.finish, ...FILM },
     ground: { ...core.defaultRecipe().ground, angleDegrees: 1.2, calm: 0.3 },
   };
   const measure = (measured) => {
