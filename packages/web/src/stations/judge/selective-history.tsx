@@ -26,7 +26,7 @@ export function SelectiveHistory() {
   return open ? (
     <History path={path} />
   ) : (
-    <button className="act -mx-2" onClick={() => setOpen(true)}>
+    <button className="act -mx-2 block" onClick={() => setOpen(true)}>
       Its history over the work
     </button>
   );
