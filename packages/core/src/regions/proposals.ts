@@ -20,6 +20,8 @@ const EDGED = -0.13;
 /** Blue-yellow features of a sky: blue by itself, and bluer than the ground. */
 const BLUE = -0.05;
 const BLUER = 0.05;
+/** Red-green feature of what is green. */
+const GREEN = -0.04;
 /** A sky that is not blue is lighter than the ground by so much. */
 const LIGHTER = 0.1;
 /** Least share of the upper edge and of the picture that a sky takes. */
@@ -46,7 +48,9 @@ export function proposeSky(patches: Superpixels): Omit<RegionProposal, "of"> | n
   const groundLight = median(ground.map((i) => of(i, 0)));
   const groundBlue = median(ground.map((i) => of(i, 2)));
   const isBlue = (i: number) => of(i, 2) < BLUE && of(i, 2) < groundBlue - BLUER;
-  const isPale = (i: number) => of(i, 0) > groundLight + LIGHTER && of(i, 2) < groundBlue + 0.02;
+  // No sky is green: that is a leaf near the lens.
+  const isGreen = (i: number) => of(i, 1) < GREEN && of(i, 2) > 0;
+  const isPale = (i: number) => of(i, 0) > groundLight + LIGHTER && of(i, 2) < groundBlue + 0.02 && !isGreen(i);
   const top = new Set<number>();
   let [blueEdge, paleEdge] = [0, 0];
   for (let x = 0; x < width; x++) {

@@ -103,7 +103,7 @@ describe("regions", () => {
     expect(overlap(cellRefiner(balls)(cellsOfPatches(patches, outlined)), isRed)).toBeGreaterThan(0.95);
     expect(regionOfSeeds(patches, [seed(true, [3, 3])])).toBeNull();
   });
-  test("a sky is offered where there is one: blue, or pale with cloud, over ground; walls and tables are none", () => {
+  test("a sky is offered where there is one: blue, or pale with cloud, over ground; walls, tables and leaves are none", () => {
     const ground = (x: number, y: number) => y > 90 + 14 * Math.sin(x / 17);
     const earth = (x: number, y: number): Lab => [0.4 + 0.05 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0.02, 0.06];
     const blue = picture((x, y) => (ground(x, y) ? earth(x, y) : [0.6 + 0.001 * y, -0.03, -0.07]));
@@ -117,6 +117,8 @@ describe("regions", () => {
     }
     const wall = picture((x, y) => [0.45 + 0.001 * x, 0.02, 0.03 + (y > 100 ? 0.05 : 0)]);
     const white = picture((x) => [0.8 - 0.001 * x, -0.005, -0.02]);
-    expect([wall, white].map((scene) => proposeSky(superpixels(scene)))).toEqual([null, null]);
+    // A leaf near the lens, lit, before its own shade.
+    const leaf = picture((x, y) => (ground(x, y) ? [0.3, -0.07, 0.07] : [0.62, -0.1, 0.065]));
+    expect([wall, white, leaf].map((scene) => proposeSky(superpixels(scene)))).toEqual([null, null, null]);
   });
 });
