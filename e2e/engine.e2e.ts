@@ -54,7 +54,18 @@ async function printsByFile(): Promise<PrintRecord[]> {
 const EVEN = plainMove();
 const RICH = {
   limits: { families: [], edges: 0.3, follow: 0.5 },
-  effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.2, local: 0.4, fine: 0.3, softness: 0.3, haze: 0.3 },
+  effects: {
+    grade: 0.3,
+    gradeZone: 4,
+    open: 0.4,
+    hold: 0.2,
+    local: 0.4,
+    fine: 0.3,
+    softness: 0.3,
+    haze: 0.3,
+    tone: 0.5,
+    grain: -0.5,
+  },
 };
 const BY_ZONE = { zones: { from: 2, to: 10 }, byZone: [0, 0, 0, 0.3, 0, -0.2, 0, 0, 0, 0, 0] };
 

@@ -92,7 +92,7 @@ function fullRecipe(rich: "effects" | "pictured" | "finished" | "all" | "none" =
         ...((rich === "effects" || rich === "all") && i === 0 && {
           group: "g",
           limits: { families: ["f"], edges: 0.4, follow: 0.5 },
-          effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.3, local: 0.5, fine: 0.3, softness: 0.4, haze: 0.2 },
+          effects: { grade: 0.3, gradeZone: 4, open: 0.4, hold: 0.3, local: 0.5, fine: 0.3, softness: 0.4, haze: 0.2, tone: 0.4, grain: -0.3 },
         }),
       })).filter(({ shape }, i) => rich === "all" || (rich === "effects" ? i === 0 : rich === "pictured" ? i > 4 : rich === "finished" ? i === 0 : !PICTURED.includes(shape.kind))), // prettier-ignore
     },
