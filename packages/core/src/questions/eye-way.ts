@@ -26,8 +26,8 @@ export interface EyeMend {
 }
 
 /** Shares of the stops for lifting the subject and for burning what pulls more, the gentlest first. */
-const MOST_SIXTHS = 12;
-const MOST_RIVALS = 4;
+const MOST_SIXTHS = 15;
+const MOST_RIVALS = 6;
 const MENDS = [[0, 1], [0.5, 0.5], [1, 1]] as const; // prettier-ignore
 
 /** The area of the plan's subject; null where none is marked. */
