@@ -47,7 +47,7 @@ export async function seenByEye(
   return { ...seen, ...readEye(seen, subject) };
 }
 
-/** The smallest moves that bring the subject first; null when it is first, is not marked, or two stops do not do it. */
+/** The smallest moves that bring the subject first; null when it is first, is not marked, or two and a half stops do not do it. */
 export async function mendEye(reader: PictureReader, { recipe, plan }: AboutPlan): Promise<EyeMend | null> {
   const subject = await subjectOf(reader, recipe, plan);
   const mark = plan.marks.find(({ kind }) => kind === "subject");

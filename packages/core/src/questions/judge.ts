@@ -25,7 +25,7 @@ export const judgeQuestions = {
   eye: (async (reader, { recipe, plan }) =>
     seenByEye(reader, recipe, await subjectOf(reader, recipe, plan))) satisfies Question<AboutPlan, SeenByEye>,
 
-  /** The smallest moves that bring the subject first; null when it is first, is not marked, or two stops do not do it. */
+  /** The smallest moves that bring the subject first; null when it is first, is not marked, or two and a half stops do not do it. */
   eyeMend: mendEye satisfies Question<AboutPlan, EyeMend | null>,
 
   /** What one look at a print finds; all of them one after the other are a second look. */

@@ -39,7 +39,9 @@ export function EyeGroup() {
       const found = await pool.ask("eyeMend", { recipe, plan });
       if (!found) {
         notify(
-          isFirst ? "The subject is first already." : "Two stops do not bring the subject first: another crop may.",
+          isFirst
+            ? "The subject is first already."
+            : "Two and a half stops do not bring the subject first: another crop may.",
         );
         return;
       }
