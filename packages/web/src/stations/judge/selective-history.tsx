@@ -26,9 +26,11 @@ export function SelectiveHistory() {
   return open ? (
     <History path={path} />
   ) : (
-    <button className="act -mx-2 block" onClick={() => setOpen(true)}>
-      Its history over the work
-    </button>
+    <div>
+      <button className="act -mx-2" onClick={() => setOpen(true)}>
+        Its history over the work
+      </button>
+    </div>
   );
 }
 
