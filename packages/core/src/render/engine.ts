@@ -9,6 +9,7 @@ import { gaussianTaps } from "../maths/gaussian.ts";
 import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
+import { isFinishedAlike, viewPart } from "./changed-part.ts";
 import { cubicWeights, type AxisWeights } from "./cubic-weights.ts";
 import { SHARED, shareRecipe, type Shared } from "./finish-share.ts";
 import { StageGraph, type StageWatch } from "../graph/graph.ts";
@@ -20,7 +21,7 @@ import { maskGrid } from "../shapes/prepared.ts";
 import { drawMask, type MaskShape } from "../shapes/shapes.ts";
 import { levelSize, TILE_SIZE, tileKey, type LinearTiles, type TilePlace } from "../tiles/tiles.ts";
 import { scaledSize, type View } from "../tiles/view.ts";
-import { intersect, type Rect } from "../maths/rect.ts";
+import type { Rect } from "../maths/rect.ts";
 
 const CHANNELS: readonly Vector3[] = [
   [1, 0, 0],
@@ -108,20 +109,7 @@ export class Engine {
       if (Boolean(old) !== Boolean(now)) return whole;
       if (old && now) parts.push(...this.#graph.changedParts(old, now, ["light"], view.level, source));
     }
-    const ratio = view.scale * 2 ** view.level;
-    const sharpened = scaledSize(after.frame, view.scale);
-    const sigma = outputSigma(after.recipe.finish.output, Math.max(sharpened.width, sharpened.height));
-    const around = (sigma > 0 ? (gaussianTaps(sigma).length - 1) / 2 : 0) + (ratio === 1 ? 0 : 1);
-    const reach = ratio === 1 ? 0 : 2 * Math.max(1, 1 / ratio) + 1;
-    let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (const { x, y, width, height } of parts) {
-      left = Math.min(left, Math.floor((x - reach) * ratio) - around);
-      top = Math.min(top, Math.floor((y - reach) * ratio) - around);
-      right = Math.max(right, Math.ceil((x + width + reach) * ratio) + around);
-      bottom = Math.max(bottom, Math.ceil((y + height + reach) * ratio) + around);
-    }
-    if (parts.length === 0) return { ...whole, width: 0, height: 0 };
-    return intersect(whole, { x: left, y: top, width: right - left, height: bottom - top });
+    return viewPart(after, view, parts);
   }
 
   /**
@@ -473,19 +461,6 @@ export class Engine {
       this.#heap.release(mark);
     }
   }
-}
-
-/** Whether two prints have one frame and whatever is done to a view after its light. */
-function isFinishedAlike(before: PreparedPrint, after: PreparedPrint): boolean {
-  const size = ({ frame }: PreparedPrint) => [frame.width, frame.height];
-  const finish = ({ recipe }: PreparedPrint) => {
-    const { output, grain, toning, tables, wear } = recipe.finish;
-    return [output, grain, toning, tables, wear];
-  };
-  return (
-    before.toneTable === after.toneTable &&
-    JSON.stringify([size(before), finish(before)]) === JSON.stringify([size(after), finish(after)])
-  );
 }
 
 /** Fills a plane around a rectangle of it with that rectangle's border. */

@@ -16,6 +16,7 @@ import type {
 } from "@yelm/core";
 import { useEffect } from "react";
 import { api, ApiError } from "./api.ts";
+import { Watchers } from "./watchers.ts";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -87,43 +88,17 @@ export const useCancelExport = () =>
     onSettled: () => queryClient.invalidateQueries({ queryKey: ["exports"] }),
   });
 
-const notesWatched = new Map<string, Set<(head?: string) => void>>();
+const notes = new Watchers<[head?: string]>();
+const prints = new Watchers<[told?: Pick<Print, "head" | "name">]>();
+const looks = new Watchers<[done: number, of: number]>();
 
 /** Runs something whenever what stands beside a print was changed, and when the server is back. @returns a function that stops it. */
-export function watchNotes(id: string, onChange: (head?: string) => void): () => void {
-  const watchers = notesWatched.get(id) ?? new Set<(head?: string) => void>();
-  notesWatched.set(id, watchers.add(onChange));
-  return () => {
-    watchers.delete(onChange);
-    if (watchers.size === 0) notesWatched.delete(id);
-  };
-}
-
-type OnPrint = (told?: Pick<Print, "head" | "name">) => void;
-const watched = new Map<string, Set<OnPrint>>();
-
+export const watchNotes = (id: string, onChange: (head?: string) => void) => notes.watch(id, onChange);
 /** Runs something whenever a print was changed, here or elsewhere, and when the server is back. @returns a function that stops it. */
-export function watchPrint(id: string, onChange: OnPrint): () => void {
-  const watchers = watched.get(id) ?? new Set<OnPrint>();
-  watched.set(id, watchers.add(onChange));
-  return () => {
-    watchers.delete(onChange);
-    if (watchers.size === 0) watched.delete(id);
-  };
-}
-
-type OnLook = (done: number, of: number) => void;
-const looksWatched = new Map<string, Set<OnLook>>();
-
+export const watchPrint = (id: string, onChange: (told?: Pick<Print, "head" | "name">) => void) =>
+  prints.watch(id, onChange);
 /** Tells how far a look has been fitted to many prints. @returns a function that stops it. */
-export function watchLook(id: string, onProgress: OnLook): () => void {
-  const watchers = looksWatched.get(id) ?? new Set<OnLook>();
-  looksWatched.set(id, watchers.add(onProgress));
-  return () => {
-    watchers.delete(onProgress);
-    if (watchers.size === 0) looksWatched.delete(id);
-  };
-}
+export const watchLook = (id: string, onProgress: (done: number, of: number) => void) => looks.watch(id, onProgress);
 
 /** What each kind of event makes stale. */
 const STALE: Readonly<Record<ServerEvent["kind"], readonly string[]>> = {
@@ -151,18 +126,17 @@ export function useServerEvents(): void {
     };
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as ServerEvent;
-      if (event.kind === "print") for (const onChange of watched.get(event.id) ?? []) onChange(event);
-      if (event.kind === "notes") for (const onChange of notesWatched.get(event.id) ?? []) onChange(event.head);
-      if (event.kind === "look")
-        for (const onProgress of looksWatched.get(event.id) ?? []) onProgress(event.done, event.of);
+      if (event.kind === "print") prints.tell(event.id, event);
+      if (event.kind === "notes") notes.tell(event.id, event.head);
+      if (event.kind === "look") looks.tell(event.id, event.done, event.of);
       for (const key of STALE[event.kind]) stale.add(key);
       timer ??= setTimeout(ask, EVENTS_MS);
     };
     // What happened while the server was away was not told.
     source.onopen = () => {
       void queryClient.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "answer" });
-      for (const watchers of watched.values()) for (const onChange of watchers) onChange();
-      for (const watchers of notesWatched.values()) for (const onChange of watchers) onChange();
+      prints.tellAll();
+      notes.tellAll();
     };
     return () => {
       clearTimeout(timer);

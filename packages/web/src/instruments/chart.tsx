@@ -1,6 +1,15 @@
 import type { EChartsCoreOption, ECharts } from "echarts/core";
 import { useEffect, useRef } from "react";
 
+/** What the theme's colours are at present; for options that are made anew when it changes. */
+export function themeColours() {
+  const style = getComputedStyle(document.documentElement);
+  const [quiet, rule, accent, text] = ["--quiet", "--rule", "--color-accent", "--color-base-content"].map((name) =>
+    style.getPropertyValue(name).trim(),
+  );
+  return { quiet, rule, accent, text };
+}
+
 /** A chart by ECharts, loaded when first needed; `describe` says in words what it shows. */
 export function Chart({ option, height, describe }: { option: EChartsCoreOption; height: number; describe: string }) {
   const box = useRef<HTMLDivElement>(null);

@@ -16,7 +16,7 @@ import { asPercent } from "../controls/formats.ts";
 import { tellMany } from "../copied-parts/paste.ts";
 import { api } from "../data/api.ts";
 import { printThumbnail, queryClient, useLooks, useRoll, useSet, watchLook } from "../data/queries.ts";
-import { Chart } from "../instruments/chart.tsx";
+import { Chart, themeColours } from "../instruments/chart.tsx";
 import { useLook } from "../theme/theme.ts";
 import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
@@ -216,9 +216,7 @@ function Rung({ tones: { dark, middle, light }, accent }: { tones: TonesRead; ac
 function ZonesChart({ entries }: { entries: readonly SetEntry[] }) {
   const { theme } = useLook();
   const option = useMemo(() => {
-    const style = getComputedStyle(document.documentElement);
-    const colour = (name: string) => style.getPropertyValue(name).trim();
-    const [quiet, line, accent, text] = ["--quiet", "--rule", "--color-accent", "--color-base-content"].map(colour);
+    const { quiet, rule: line, accent, text } = themeColours();
     const series = (key: keyof TonesRead, look: object) => ({
       type: "line" as const,
       data: entries.map(({ tones }) => Number(tones[key].toFixed(2))),

@@ -126,16 +126,16 @@ function addSmoothed(heap: KernelHeap, light: Block, rect: Rect, taps: Float32Ar
   heap.release(mark);
 }
 
+/** A narrow spread that has a share of the light, and one so many times as wide that has the rest. */
+const coreAndSkirt = (sigma: number, core: number, wider: number): readonly Spread[] => [
+  { sigma, share: core },
+  { sigma: wider * sigma, share: 1 - core },
+];
+
 const glowLight = scattered<ScatterPrint>(
   "glow-light",
   "local",
-  ({ recipe }) => {
-    const { reach } = recipe.shape.scatter;
-    return [
-      { sigma: reach, share: CORE },
-      { sigma: SKIRT * reach, share: 1 - CORE },
-    ];
-  },
+  ({ recipe }) => coreAndSkirt(recipe.shape.scatter.reach, CORE, SKIRT),
   (print) => sharesOf(print).glow > 0,
 );
 const softLight = scattered<ScatterPrint>("soft-light", "local", () => SOFT_SPREAD, (print) => sharesOf(print).softness > 0); // prettier-ignore
@@ -146,10 +146,7 @@ const halationLight = scattered<ScatterPrint>(
   ({ recipe }) => {
     const { grain, halation } = recipe.finish;
     const sigma = halation.radiusUm / (1000 * FORMAT_LONG_EDGE_MM[grain.format]);
-    return [
-      { sigma, share: HALATION_CORE },
-      { sigma: HALATION_RING * sigma, share: 1 - HALATION_CORE },
-    ];
+    return coreAndSkirt(sigma, HALATION_CORE, HALATION_RING);
   },
   (print) => sharesOf(print).halation > 0,
   HALATION_FROM,
@@ -158,14 +155,8 @@ const halationLight = scattered<ScatterPrint>(
 const glassLight = scattered<ScatterPrint>(
   "glass-light",
   "local",
-  ({ recipe }) => {
-    const { spread } = recipe.finish.oldGlass;
-    return [
-      { sigma: spread, share: GLASS_CORE },
-      { sigma: GLASS_SKIRT * spread, share: 1 - GLASS_CORE },
-    ];
-  },
-  (print) => isOldGlass(print),
+  ({ recipe }) => coreAndSkirt(recipe.finish.oldGlass.spread, GLASS_CORE, GLASS_SKIRT),
+  isOldGlass,
 );
 
 /**

@@ -1,6 +1,6 @@
 import type { Weigh, Family } from "./schema.ts";
 import type { Vector3 } from "../../colour/matrix.ts";
-import { workingToOklab } from "../../colour/oklab.ts";
+import { oklabToWorking, workingToOklab } from "../../colour/oklab.ts";
 import { smoothstep } from "../../maths/smoothstep.ts";
 
 const { max, sqrt } = Math;
@@ -13,6 +13,10 @@ const LIGHTNESS_COUNTS = 0.16;
 const FALL = { soft: 2.5, crisp: 10 } as const;
 /** A family's middle is this wide, so that nothing is divided by 0. */
 const MIDDLE_SQUARED = 0.012 ** 2;
+
+/** The linear working colour at a place; the inverse of {@link familyPlace}. */
+export const placeToWorking = ([a, b, lightness]: Vector3): Vector3 =>
+  oklabToWorking([lightness, lightness * a, lightness * b]);
 
 /**
  * Where a colour lies among families: OKLab a/L and b/L, which light and shade do not change, and L.

@@ -1,7 +1,6 @@
 import type { Vector3 } from "../../colour/matrix.ts";
 import type { Family } from "./schema.ts";
-import { colourShare, familyPlace, placeDistance, placeToFamily } from "./family.ts";
-import { oklabToWorking } from "../../colour/oklab.ts";
+import { colourShare, familyPlace, placeDistance, placeToFamily, placeToWorking } from "./family.ts";
 import { smoothstep } from "../../maths/smoothstep.ts";
 import { smooth3 } from "../../maths/smooth3.ts";
 import { nameColours } from "./family-names.ts";
@@ -345,10 +344,6 @@ function sideOfBlend(clusters: readonly Cluster[], { areas, touching }: Meeting,
       if (along > 0 && along < 1 && dot(miss, miss) < BLEND.miss ** 2 * dot(own, own)) return along < 0.5 ? i : j;
     }
   return null;
-}
-
-function placeToWorking([a, b, l]: Vector3): Vector3 {
-  return oklabToWorking([l, a * l, b * l]);
 }
 
 function dot(p: readonly number[], q: readonly number[]): number {

@@ -1,7 +1,6 @@
 import { invert3, transform3, type Vector3 } from "../../colour/matrix.ts";
-import { oklabToWorking } from "../../colour/oklab.ts";
 import { luminanceOf } from "../../colour/rgb-space.ts";
-import { familyToPlace } from "./family.ts";
+import { familyToPlace, placeToWorking } from "./family.ts";
 import { greyLight, type GreyModel } from "./grey-model.ts";
 import type { Family } from "./schema.ts";
 
@@ -17,10 +16,7 @@ const LEAST = 1e-4;
 
 /** The middles of a recipe's families and a neutral of the recipe's balance. */
 export function greyPalette(model: GreyModel, families: readonly Family[]): GreyPalette {
-  const middles = families.map((family): Vector3 => {
-    const [a, b, lightness] = familyToPlace(family);
-    return oklabToWorking([lightness, lightness * a, lightness * b]);
-  });
+  const middles = families.map((family) => placeToWorking(familyToPlace(family)));
   const grey: Vector3 = [0.5, 0.5, 0.5];
   const neutral = model.balance ? transform3(invert3(model.balance), grey) : grey;
   const colours = [...middles, neutral].map((colour) => colour.map((v) => Math.max(LEAST, v)) as unknown as Vector3);

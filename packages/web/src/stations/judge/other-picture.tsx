@@ -1,58 +1,34 @@
-import { exactLevel, levelCount, type Negative, type Recipe } from "@yelm/core";
-import { useEffect, useRef, useState, type CSSProperties } from "react";
+import type { Negative, Recipe, View } from "@yelm/core";
+import { useCallback, type CSSProperties } from "react";
 import type { Placement } from "../../picture/placement.ts";
+import { PoolClosedError } from "../../workers/pool-worker.ts";
 import { usePool } from "../../workers/use-answer.ts";
+import { DrawnPicture } from "./drawn-picture.tsx";
 
-/** Another print than the one on the bench, drawn at a place of its own; the newest that is wanted is drawn. */
+/** Another print of the negative than the one on the bench. */
 export function OtherPicture({
   recipe,
-  negative,
-  placement,
-  style,
+  ...rest
 }: {
   recipe: Recipe;
   negative: Negative;
   placement: Placement;
   style?: CSSProperties;
 }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
   const pool = usePool();
-  const { scale, left, top, dpr, visible } = placement;
-  const { x, y, width, height } = visible;
-  const [drawn, setDrawn] = useState({ x, y, width, height });
-  useEffect(() => {
-    let live = true;
-    const view = { x, y, width, height, scale, level: exactLevel({ width, height }, scale, levelCount(negative)) };
-    pool.ask("render", { recipe, view, mode: "print", memory: new ArrayBuffer(4 * width * height) }).then(
-      ({ memory }) => {
-        const target = canvas.current;
-        if (!live || !target) return;
-        target.width = width;
-        target.height = height;
-        target
-          .getContext("2d")!
-          .putImageData(new ImageData(new Uint8ClampedArray(memory, 0, 4 * width * height), width, height), 0, 0);
-        target.dataset.drawn = "true";
-        setDrawn({ x, y, width, height });
-      },
-      () => undefined,
-    );
-    return () => {
-      live = false;
-    };
-  }, [pool, recipe, negative, x, y, width, height, scale]);
-  return (
-    <canvas
-      ref={canvas}
-      data-testid="other-picture"
-      className="absolute"
-      style={{
-        left: (left + drawn.x) / dpr,
-        top: (top + drawn.y) / dpr,
-        width: drawn.width / dpr,
-        height: drawn.height / dpr,
-        ...style,
-      }}
-    />
+  const draw = useCallback(
+    async (view: View) => {
+      const { width, height } = view;
+      try {
+        const asked = { recipe, view, mode: "print", memory: new ArrayBuffer(4 * width * height) } as const;
+        const { memory } = await pool.ask("render", asked);
+        return new ImageData(new Uint8ClampedArray(memory, 0, 4 * width * height), width, height);
+      } catch (error) {
+        if (error instanceof PoolClosedError) return null;
+        throw error;
+      }
+    },
+    [pool, recipe],
   );
+  return <DrawnPicture {...rest} draw={draw} testId="other-picture" />;
 }

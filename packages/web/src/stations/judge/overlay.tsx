@@ -16,10 +16,9 @@ import { useCompared } from "./use-compared.ts";
 /** The print beside another: a wipe, side by side, or their difference; and where findings lie. */
 export function JudgeOverlay(props: OverlayProps) {
   const { by, other, elsewhere, name } = useCompared();
-  if (by === null || !(other ?? elsewhere)) return <FindingMarks {...props} />;
-  // Two negatives have no place in common.
-  if (by === "difference" && !other) return <FindingMarks {...props} />;
-  if (by === "difference") return <DifferenceMap {...props} other={other!} name={name} />;
+  if (other && by === "difference") return <DifferenceMap {...props} other={other} name={name} />;
+  // Two negatives have no place in common whose difference could be told.
+  if (by === null || by === "difference" || !(other ?? elsewhere)) return <FindingMarks {...props} />;
   if (by === "beside") return <Beside {...props} />;
   return <Wipe {...props} />;
 }

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { NoAnswer } from "../../controls/no-answer.tsx";
 import { useNotes } from "../../data/notes/use-notes.ts";
 import { useEdit } from "../../data/use-session.ts";
-import { Chart } from "../../instruments/chart.tsx";
+import { Chart, themeColours } from "../../instruments/chart.tsx";
 import { useLook } from "../../theme/theme.ts";
 import { useMeasured, usePool } from "../../workers/use-answer.ts";
 
@@ -67,9 +67,7 @@ function History({ path }: { path: readonly Revision[] }) {
 function Line({ states }: { states: readonly State[] }) {
   const { theme } = useLook();
   const option = useMemo(() => {
-    const style = getComputedStyle(document.documentElement);
-    const colour = (name: string) => style.getPropertyValue(name).trim();
-    const [quiet, rule, accent] = ["--quiet", "--rule", "--color-accent"].map(colour);
+    const { quiet, rule, accent } = themeColours();
     return {
       theme,
       animation: false,
