@@ -127,7 +127,8 @@ export class Engine {
       const { kernels } = this.#heap;
       const table = this.#heap.place(this.#preparer.codeTable(finish, transfer, name));
       const edge = finish.wear.edges > 0 && this.#heap.place(this.#preparer.codeTable(finish, transfer, name, true));
-      const width = (view.width + 3) & ~3;
+      // The encoder writes whole vectors from wherever a strip begins: what it writes beyond a row must not be the next one.
+      const width = ((view.width + 3) & ~3) + 4;
       const out = this.#heap.allocate(4 * width * view.height);
       const rows = this.#heap.allocate(12 * (STRIP + 4));
       for (const part of strips(view)) {

@@ -211,7 +211,10 @@ test("a picture cut into odd pieces is the picture in one piece, bit by bit, gra
       { x: 0, y: 0, width: 101, height: 57 },
       { x: 101, y: 33, width: 93, height: 80 },
       { x: 200, y: 150, width: 7, height: 3 },
-    ]) {
+      // Over a border of the strips, at no whole vector from it, and of a width that leaves no room in its rows.
+      { x: 451, y: 20, width: 131, height: 70 },
+      { x: 449, y: 20, width: 132, height: 70 },
+    ].filter(({ x, width }) => x + width <= view.width)) {
       const part = fresh.renderRgba(fresh.prepare(recipe), { ...view, ...piece });
       let differing = 0;
       for (let y = 0; y < piece.height; y++)
