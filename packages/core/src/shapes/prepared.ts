@@ -105,9 +105,14 @@ export function around(boxes: readonly Box[]): Box {
   };
 }
 
-/** The pixels of a level of the frame that a box of the flat picture touches. */
-export function rectOfBox({ frame, negative }: FramedPrint, level: number, { left, top, right, bottom }: Box): Rect {
+/** The pixels of a level of the frame that a box of the flat picture touches; the box may have no end, or be none. */
+export function rectOfBox(print: FramedPrint, level: number, box: Box): Rect {
+  const { frame, negative } = print;
   const edge = Math.max(negative.width, negative.height);
+  const all = flatBox(print, 0, { x: 0, y: 0, width: frame.width, height: frame.height });
+  if (!meet(box, all)) return { x: 0, y: 0, width: 0, height: 0 };
+  const [left, right] = [Math.max(box.left, all.left), Math.min(box.right, all.right)];
+  const [top, bottom] = [Math.max(box.top, all.top), Math.min(box.bottom, all.bottom)];
   const fromFlat = invertAffine(frame.toFlat);
   const corners = [[left, top], [right, top], [left, bottom], [right, bottom]].map(([x, y]) => applyAffine(fromFlat, x * edge, y * edge)); // prettier-ignore
   const xs = corners.map(([x]) => x / 2 ** level);

@@ -296,6 +296,14 @@ test("what two prints differ in lies in the part that is said to have changed, a
       ),
     (recipe) => light(recipe, (moves) => (moves[0].stops += 0.4)),
     (recipe) => light(recipe, (moves) => (moves[1].on = false)),
+    // Shapes without an end, of nothing, and one in place of another.
+    ...([[0, "one"], [37, "two"], [90, "two"], [180, "one"]] as const).map(
+      ([angleDegrees, sides]) => (recipe: Recipe) =>
+        light(recipe, ([move]) => (move.shape = { kind: "ramp", x: 0.4, y: 0.3, angleDegrees, reach: 0.2, sides })),
+    ), // prettier-ignore
+    (recipe) => light(recipe, ([move]) => (move.shape = { kind: "whole" })),
+    (recipe) => light(recipe, ([, { shape }]) => ((shape as Brush).strokes = [])),
+    (recipe) => light(recipe, ([move]) => (move.shape = { kind: "outline", points: [], softness: 0.1 })),
     (recipe) => ({ ...recipe, shape: { ...recipe.shape, grade: recipe.shape.grade + 0.3 } }),
     (recipe) => ({ ...recipe, ground: { ...recipe.ground, exposureEv: recipe.ground.exposureEv + 0.2 } }),
     (recipe) => ({ ...recipe, finish: { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: -0.7 } } }),
