@@ -68,6 +68,7 @@ export * from "./parts/shape/openings.ts";
 export * from "./parts/shape/schema.ts";
 export * from "./parts/shape/place-tones.ts";
 export * from "./parts/shape/tone-curve.ts";
+export * from "./maths/curve-points.ts";
 export * from "./parts/stations.ts";
 export * from "./parts/weigh/clipping.ts";
 export * from "./parts/weigh/contrast-weights.ts";

@@ -18,6 +18,7 @@ export function shareRecipe(recipe: Recipe, of: Shared): Recipe | null {
       ...move,
       stops: move.effects[of],
       byZone: evenZones().byZone,
+      curve: plainMove().curve,
       effects: plainMove().effects,
     }));
   return moves.length === 0 ? null : { ...recipe, light: { ...light, moves }, finish: defaultRecipe().finish };

@@ -1,5 +1,7 @@
 import { carryShape, shapeWords } from "../../shapes/shapes.ts";
 import type { Part } from "../part.ts";
+import { risingFault } from "../rising.ts";
+import { curveThrough } from "../../maths/curve-points.ts";
 import { formatStops, formatZone } from "../words.ts";
 import { effectWords } from "./effect-words.ts";
 import { lightStage } from "./light-stage.ts";
@@ -34,7 +36,13 @@ export const lightPart: Part<Light, "light"> = {
     { id: "moves", name: "moves", fields: ["moves", "groups"], usual: true },
     { id: "contours", name: "contour plan", fields: ["contours"], usual: false },
   ],
-  check: () => null,
+  check: ({ moves }) => {
+    for (const [i, { curve }] of moves.entries()) {
+      const fault = risingFault(curve, `moves.${i}.curve`, "x");
+      if (fault) return fault;
+    }
+    return null;
+  },
 };
 
 function describeMove(move: LightMove): string {
@@ -45,8 +53,9 @@ function describeMove(move: LightMove): string {
   const zones = from > 0 || to < 10 ? `, zones ${formatZone(from)} to ${formatZone(to)} only` : "";
   const own = move.byZone.filter((stops) => stops !== 0).length;
   const built = own > 0 ? `, ${own} ${own === 1 ? "zone" : "zones"} by itself` : "";
+  const curve = curveThrough(move.curve) ? `, curve of ${move.curve.length} points` : "";
   const more = [...effectWords(move.effects), ...limitWords(move)].map((word) => `, ${word}`).join("");
-  return `${move.name} ${formatStops(move.stops)}${part}, ${where}${zones}${built}${more}${move.on ? "" : " (off)"}`;
+  return `${move.name} ${formatStops(move.stops)}${part}, ${where}${zones}${built}${curve}${more}${move.on ? "" : " (off)"}`;
 }
 
 function limitWords({ limits }: LightMove): string[] {

@@ -1,3 +1,4 @@
+import { curveThrough } from "../../maths/curve-points.ts";
 import { hashOf } from "../../graph/stage-key.ts";
 import { prepareShape, type FramedPrint, type PreparedShape } from "../../shapes/prepared.ts";
 import { regionsOf } from "../../shapes/shapes.ts";
@@ -5,7 +6,7 @@ import type { Finish } from "../finish/schema.ts";
 import type { Shape } from "../shape/schema.ts";
 import type { Keep, PrintSource } from "../part.ts";
 import { prepareShare, type WeighPrint } from "../weigh/print.ts";
-import { actsOnTones, byToneTable, gradeTable, zoneLimitTable } from "./tone-table.ts";
+import { actsOnTones, byToneTable, toneByToneTable, zoneLimitTable } from "./tone-table.ts";
 import type { Light, LightEffects, LightLimits, LightMove } from "./schema.ts";
 
 /** A move that only lifts or burns where its shape is, ready to be drawn. */
@@ -18,7 +19,7 @@ export interface PreparedMove extends PreparedShape {
 export interface PreparedRichMove extends PreparedShape {
   /** Stops added for the tone of the base, as `byToneTable`; null when nothing depends on it. */
   readonly byTone: Float32Array | null;
-  /** Stops added for the tone itself, as `gradeTable`; null when there are none. */
+  /** Stops added for the tone itself, as `toneByToneTable`; null when there are none. */
   readonly grade: Float32Array | null;
   /** Share − 1 of the mask that is left to effects beyond stops, by the tone of the base; null when all of it is. */
   readonly zoneLimit: Float32Array | null;
@@ -53,9 +54,10 @@ export function moveShare(light: Pick<Light, "groups">, move: LightMove): number
 }
 
 /** Whether a move does more than lift or burn within a geometric shape. */
-export function isRich({ zones, byZone, limits, effects, shape }: LightMove): boolean {
+export function isRich({ zones, byZone, curve, limits, effects, shape }: LightMove): boolean {
   return (
     actsOnTones({ zones, byZone }) ||
+    curveThrough(curve) !== null ||
     limits.families.length > 0 ||
     limits.edges !== 0 ||
     limits.follow > 0 ||
@@ -97,7 +99,7 @@ function prepareRich(
   const known = print.recipe.weigh.families;
   const families = limits.families.filter((id) => known.some((family) => family.id === id));
   const byTone = byToneTable(move, shape, amount);
-  const grade = effects.grade === 0 ? null : gradeTable(effects, shape, amount);
+  const grade = toneByToneTable(move, shape, amount);
   const { local, fine, softness, haze } = effects;
   const space = { local: amount * local, fine: amount * fine, softness: amount * softness, haze: amount * haze };
   const inSpace = Object.values(space).some((strength) => strength !== 0);

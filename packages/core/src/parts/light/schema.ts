@@ -3,6 +3,7 @@ import { fraction, group, number, stableId, switchedOn } from "../../schema/fiel
 import { defaultOf } from "../../schema/defaults.ts";
 import { PLACE_RANGE } from "../../shapes/shape.ts";
 import { shapeUnion } from "../../shapes/shapes.ts";
+import { STRAIGHT_CURVE } from "../../maths/curve-points.ts";
 
 /** Zones 0 to X. */
 export const ZONE_COUNT = 11;
@@ -66,6 +67,13 @@ export const lightMoveSchema = group(
       unit: "stops",
       description:
         "Stops for the tones of each zone, 0 to X, beyond those of the whole move; in between in straight lines.",
+    }),
+    curve: Type.Array(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), {
+      minItems: 2,
+      maxItems: 16,
+      default: STRAIGHT_CURVE,
+      description:
+        "Its own curve, tone by tone: points (print lightness without light moves, print lightness it makes of it), L*/100, x rising; monotone cubic.",
     }),
     limits: limitsSchema,
     effects: effectsSchema,
@@ -138,9 +146,13 @@ export type LightLimits = Static<typeof limitsSchema>;
 export type LightEffects = Static<typeof effectsSchema>;
 export type Contour = Static<typeof contourSchema>;
 
-/** A move without limits, effects, group or link: stops alone. */
-export const plainMove = (): Pick<LightMove, "zones" | "byZone" | "limits" | "effects" | "group" | "link"> => ({
+/** What a move has beyond its stops, amount and shape. */
+type Beyond = Pick<LightMove, "zones" | "byZone" | "curve" | "limits" | "effects" | "group" | "link">;
+
+/** A move without limits, effects, curve, group or link: stops alone. */
+export const plainMove = (): Beyond => ({
   ...evenZones(),
+  curve: STRAIGHT_CURVE,
   limits: defaultOf(limitsSchema) as LightLimits,
   effects: defaultOf(effectsSchema) as LightEffects,
   group: "",

@@ -1,4 +1,6 @@
 import { printZone, stopsToLight } from "../../colour/stops.ts";
+import { luminanceToLightness } from "../../colour/lab.ts";
+import { curveThrough } from "../../maths/curve-points.ts";
 import { smoothstep } from "../../maths/smoothstep.ts";
 import type { Shape } from "../shape/schema.ts";
 import { toneCurve } from "../shape/tone-curve.ts";
@@ -14,8 +16,9 @@ const HOLD_SLOPE = 0.6;
 const SETS_IN = 1.5;
 /** They take no more than this of the stops beyond. */
 const MOST_BENT = 5;
-/** A change of contrast moves no tone by more stops than this. */
+/** A change of contrast, or a curve, moves no tone by more stops than this. */
 const MOST_GRADE_STOPS = 4;
+const bounded = (stops: number) => Math.min(MOST_GRADE_STOPS, Math.max(-MOST_GRADE_STOPS, stops));
 
 /** Whether a move acts on some tones otherwise than on others. */
 export function actsOnTones({ zones, byZone }: Pick<LightMove, "zones" | "byZone">): boolean {
@@ -66,15 +69,42 @@ export function byToneTable(move: LightMove, shape: Shape, amount: number): Floa
   return table.some((stops) => stops !== 0) ? table : null;
 }
 
+/** Stops that a move adds tone by tone, by its grade and by its own curve, over scene stops; null when it adds nothing. */
+export function toneByToneTable({ effects, curve }: LightMove, shape: Shape, amount: number): Float32Array | null {
+  const graded = effects.grade === 0 ? null : gradeTable(effects, shape);
+  const curved = curveTable(curve, shape);
+  if (!graded && !curved) return null;
+  return Float32Array.from({ length: TONE_TABLE.count }, (_, i) => amount * ((graded?.[i] ?? 0) + (curved?.[i] ?? 0)));
+}
+
+/** Stops from each tone to the one that prints as a move's own curve wants it; null when it wants no change. */
+function curveTable(points: LightMove["curve"], shape: Shape): Float32Array | null {
+  const own = curveThrough(points);
+  if (!own) return null;
+  const tone = toneCurve(shape);
+  const prints = tabled((stops) => luminanceToLightness(tone(stopsToLight(stops))) / 100);
+  const last = TONE_TABLE.count - 1;
+  return prints.map((lightness, i) => {
+    const wanted = own(lightness);
+    // The nearest tone that prints so: what is clipped stays where it is when it is to stay clipped.
+    let at = i;
+    while (at < last && prints[at] < wanted) at++;
+    while (at > 0 && prints[at] > wanted) at--;
+    const [low, high] = [prints[at], prints[Math.min(last, at + 1)]];
+    const between = high > low && wanted > low ? (wanted - low) / (high - low) : 0;
+    return bounded((at + Math.min(1, between) - i) / TONE_TABLE.perStop);
+  });
+}
+
 /** Stops that a change of contrast about a zone adds to a tone, over scene stops. */
-export function gradeTable({ grade, gradeZone }: LightEffects, shape: Shape, amount: number): Float32Array {
+function gradeTable({ grade, gradeZone }: LightEffects, shape: Shape): Float32Array {
   const curve = toneCurve(shape);
   const zones = tabled((stops) => printZone(curve(stopsToLight(stops))));
   // Where the tone curve reaches the zone first.
   let at = zones.findIndex((zone) => zone >= gradeZone);
   if (at < 0) at = TONE_TABLE.count - 1;
   const pivot = TONE_TABLE.lowest + at / TONE_TABLE.perStop;
-  return tabled((stops) => amount * Math.min(MOST_GRADE_STOPS, Math.max(-MOST_GRADE_STOPS, grade * (stops - pivot))));
+  return tabled((stops) => bounded(grade * (stops - pivot)));
 }
 
 /** Share − 1 that a limit by zones leaves to a tone; null when it leaves all. */

@@ -1,6 +1,7 @@
 import { stopsToLight } from "../../colour/stops.ts";
 import type { Shape } from "./schema.ts";
-import { STRAIGHT_CURVE, toneCurve } from "./tone-curve.ts";
+import { STRAIGHT_CURVE } from "../../maths/curve-points.ts";
+import { toneCurve } from "./tone-curve.ts";
 
 /** What of a shape a film or a paper settles. */
 type Material = Pick<Shape, "characteristic" | "toe" | "shoulder" | "grade" | "paperWhite" | "paperBlack">;

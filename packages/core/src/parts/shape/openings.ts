@@ -1,7 +1,8 @@
 import { printZone, stopsToLight } from "../../colour/stops.ts";
 import { rangeOf } from "../../schema/defaults.ts";
 import { shapeSchema, type Shape } from "./schema.ts";
-import { STRAIGHT_CURVE, toneCurve } from "./tone-curve.ts";
+import { STRAIGHT_CURVE } from "../../maths/curve-points.ts";
+import { toneCurve } from "./tone-curve.ts";
 
 /** How much light of a picture lies where, by share: scene stops below which a share of its pixels lies. */
 export type StopsBelow = (share: number) => number;

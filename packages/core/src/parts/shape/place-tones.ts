@@ -3,7 +3,8 @@ import { stopsToLight } from "../../colour/stops.ts";
 import { monotoneCubic } from "../../maths/monotone-cubic.ts";
 import { leastChange, type LinearBound } from "../../maths/least-change.ts";
 import { shapeSchema, type Shape } from "./schema.ts";
-import { STRAIGHT_CURVE, toneCurve } from "./tone-curve.ts";
+import { STRAIGHT_CURVE } from "../../maths/curve-points.ts";
+import { toneCurve } from "./tone-curve.ts";
 
 /** A light that is to print on a zone. */
 export interface PlacedTone {

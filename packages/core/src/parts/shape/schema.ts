@@ -1,3 +1,4 @@
+import { STRAIGHT_CURVE } from "../../maths/curve-points.ts";
 import { Type, type Static } from "@sinclair/typebox";
 import { SENSOR_WHITE_STOPS } from "../../colour/stops.ts";
 import { choice, fraction, group, number, stableId } from "../../schema/fields.ts";
@@ -96,10 +97,7 @@ export const shapeSchema = group(
     curve: Type.Array(Type.Tuple([Type.Number({ minimum: 0, maximum: 1 }), Type.Number({ minimum: 0, maximum: 1 })]), {
       minItems: 2,
       maxItems: 16,
-      default: [
-        [0, 0],
-        [1, 1],
-      ],
+      default: STRAIGHT_CURVE,
       description: "Free curve: points (print lightness in, print lightness out), L*/100, x rising; monotone cubic.",
     }),
     spots: Type.Array(spotSchema, {

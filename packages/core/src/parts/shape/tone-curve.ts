@@ -2,13 +2,7 @@ import { type Shape, DEEPEST_BLACK_STOPS } from "./schema.ts";
 import { lightnessToLuminance, luminanceToLightness } from "../../colour/lab.ts";
 import { MIDDLE_GREY, stopsToLight } from "../../colour/stops.ts";
 import { filmDensity } from "./characteristic.ts";
-import { monotoneCubic } from "../../maths/monotone-cubic.ts";
-
-/** The free curve that changes nothing. */
-export const STRAIGHT_CURVE: Shape["curve"] = [
-  [0, 0],
-  [1, 1],
-];
+import { curveThrough } from "../../maths/curve-points.ts";
 
 /** One paper grade multiplies the slope in log light by this factor. */
 const SLOPE_PER_GRADE = 1.32;
@@ -47,7 +41,6 @@ export function paperOf({ paperWhite, paperBlack }: Shape): { readonly white: nu
 
 /** The free curve in reflectance, or null when it is the identity. */
 function freeCurve(points: Shape["curve"]): ((reflectance: number) => number) | null {
-  if (points.every(([x, y]) => x === y) && points[0][0] === 0 && points.at(-1)![0] === 1) return null;
-  const lightness = monotoneCubic(points);
-  return (r) => lightnessToLuminance(100 * lightness(luminanceToLightness(r) / 100));
+  const lightness = curveThrough(points);
+  return lightness && ((r) => lightnessToLuminance(100 * lightness(luminanceToLightness(r) / 100)));
 }

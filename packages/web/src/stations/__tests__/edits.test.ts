@@ -161,6 +161,8 @@ describe("light moves", () => {
     const made = withMove(defaultRecipe(), { ...first, effects: { ...first.effects, local: 0.8, softness: 0.5 } });
     const [, opposite] = addOpposite(made, first.id, "o").light.moves;
     expect(opposite).toMatchObject({ invert: true, stops: -0.5, effects: { local: -0.8, softness: 0 } });
+    const bent = changeMove(made, first.id, (old) => ({ ...old, curve: [[0, 0.1], [0.3, 0.5], [0.6, 0.5], [1, 1]] })); // prettier-ignore
+    expect(addOpposite(bent, first.id, "o").light.moves[1].curve).toEqual([[0.1, 0], [0.5, 0.3], [1, 1]]); // prettier-ignore
     const grouped = groupMove(made, first.id, { id: "g", name: "Group 1" });
     expect(grouped.light.groups).toEqual([{ id: "g", name: "Group 1", on: true, amountPercent: 100 }]);
     expect(removeMove(grouped, first.id).light.groups).toEqual([]);

@@ -3,6 +3,7 @@ import {
   lightMoveSchema,
   plainMove,
   rangeOf,
+  STRAIGHT_CURVE,
   type LightGroup,
   type LightMove,
   type MaskShape,
@@ -38,8 +39,8 @@ export function changeMove(recipe: Recipe, id: string, change: (move: LightMove)
   const found = moves.find((move) => move.id === id);
   if (!found) return recipe;
   const next = change(found);
-  const { stops, amountPercent, zones, byZone, limits, effects } = next;
-  const shared = { stops, amountPercent, zones, byZone, limits, effects };
+  const { stops, amountPercent, zones, byZone, curve, limits, effects } = next;
+  const shared = { stops, amountPercent, zones, byZone, curve, limits, effects };
   const isLinked = (move: LightMove) => next.link !== "" && move.link === next.link;
   return {
     ...recipe,
@@ -85,7 +86,7 @@ export function addOpposite(recipe: Recipe, id: string, copyId: string): Recipe 
   const { moves } = recipe.light;
   const found = moves.find((move) => move.id === id);
   if (!found) return recipe;
-  const { effects, byZone } = found;
+  const { effects, byZone, curve } = found;
   const turned = (value: number, { minimum, maximum }: { minimum: number; maximum: number }) =>
     Math.min(maximum, Math.max(minimum, value === 0 ? 0 : -value));
   const fields = ["grade", "open", "hold", "local", "fine", "softness", "haze"] as const;
@@ -96,6 +97,7 @@ export function addOpposite(recipe: Recipe, id: string, copyId: string): Recipe 
     invert: !found.invert,
     stops: found.stops === 0 ? 0 : -found.stops,
     byZone: byZone.map((stops) => (stops === 0 ? 0 : -stops)),
+    curve: inverseCurve(curve),
     effects: {
       ...effects,
       ...Object.fromEntries(fields.map((field) => [field, turned(effects[field], rangeOf(effectsSchema, field))])),
@@ -106,6 +108,12 @@ export function addOpposite(recipe: Recipe, id: string, copyId: string): Recipe 
     recipe,
     moves.flatMap((move) => (move === found ? [move, opposite] : [move])),
   );
+}
+
+/** The curve that takes back what another does: its points, turned round; of those that print alike one. */
+function inverseCurve(curve: LightMove["curve"]): LightMove["curve"] {
+  const turned = curve.map(([x, y]): [number, number] => [y, x]).filter(([x], i, all) => i === 0 || x > all[i - 1][0]);
+  return turned.length < 2 ? STRAIGHT_CURVE : turned;
 }
 
 /** A move at another place in the order. */

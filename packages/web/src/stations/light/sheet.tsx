@@ -25,6 +25,7 @@ import { LIGHT_ACTS } from "./acts.ts";
 import { newId } from "../../shapes/stack-edits.ts";
 import { addArea } from "../weigh/area-edits.ts";
 import { addOpposite, changeMove, duplicateMove, scaleMoves } from "./edits.ts";
+import { CurveOfMove } from "./curve-of-move.tsx";
 import { EffectsOfMove } from "./effects-of-move.tsx";
 import { GroupOfMove, LightGroups } from "./groups.tsx";
 import { LimitsOfMove } from "./limits-of-move.tsx";
@@ -81,6 +82,7 @@ export function LightStation({ negative }: SheetProps) {
       {moves.length > 0 && <LightReading />}
       {active && <MoveGroup key={active.id} move={active} number={index + 1} />}
       {active && <EffectsOfMove move={active} />}
+      {active && <CurveOfMove key={`curve ${active.id}`} move={active} />}
       {active && <LimitsOfMove move={active} />}
       <LightGroups />
       <Guides negative={negative} />

@@ -1,4 +1,6 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
+import { luminanceToLightness } from "../../../colour/lab.ts";
+import { curveThrough } from "../../../maths/curve-points.ts";
 import { lightToStops, stopsToLight } from "../../../colour/stops.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
 import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
@@ -8,6 +10,8 @@ import { tilesOf } from "../../../render/__tests__/scene-tiles.ts";
 import { Engine } from "../../../render/engine.ts";
 import { regionOf } from "../../../shapes/region.ts";
 import type { MaskShape } from "../../../shapes/shapes.ts";
+import { lightPart } from "../part.ts";
+import { isRich } from "../print.ts";
 import { plainMove, type LightMove } from "../schema.ts";
 import { move } from "./a-move.ts";
 
@@ -249,5 +253,55 @@ describe("effects", () => {
     const plain = at(recipeWith([]));
     expect(at(grouped(150, true)) - plain).toBeCloseTo(0.75, 3);
     expect(at(grouped(150, false)) - plain).toBeCloseTo(0, 5);
+  });
+});
+
+describe("a move's own curve", () => {
+  // A wedge of twelve stops, as light as the scene.
+  const wedge = () =>
+    new Engine(
+      heap,
+      tilesOf(heap, SIZE, (x) => {
+        const light = stopsToLight(-9 + 12 * x);
+        return [light, light, light];
+      }),
+    );
+  const curves: LightMove["curve"][] = [
+    [[0, 0.1], [0.4, 0.3], [0.7, 0.8], [1, 1]],
+    [[0, 0], [0.5, 0.62], [1, 0.9]],
+    [[0, 0], [0.3, 0.45], [0.6, 0.45], [1, 1]],
+  ]; // prettier-ignore
+  const shapes: Partial<Recipe["shape"]>[] = [{}, { grade: 3, whitePoint: 1.5 }, { characteristic: "film", midPoint: 0.4 }]; // prettier-ignore
+
+  test.each(curves.flatMap((curve, i) => shapes.map((shape, k) => ({ curve, shape, i, k }))))(
+    "prints what it says: curve $i on tones $k",
+    ({ curve, shape }) => {
+      const engine = wedge();
+      const own = curveThrough(curve)!;
+      const view = { x: 0, y: 300, width: SIZE.width, height: 1, scale: 1, level: 0 };
+      const change = { shape: { ...defaultRecipe().shape, ...shape } };
+      const lightness = (moves: LightMove[]) =>
+        Array.from(engine.renderReflectance(engine.prepare(recipeWith(moves, change)), view), (r) =>
+          luminanceToLightness(Math.min(1, r)),
+        );
+      const plain = lightness([]);
+      const curved = lightness([move({ stops: 0, curve })]);
+      const half = lightness([move({ stops: 0, curve, amountPercent: 0 })]);
+      expect(half).toEqual(plain);
+      const off = plain.map((v, i) => Math.abs(curved[i] - 100 * own(v / 100)));
+      // Where four stops are not enough, or black holds less than the least light, it does what it can.
+      const reached = off.filter((_, i) => plain[i] > 3 && plain[i] < 99.5);
+      expect(reached.length).toBeGreaterThan(300);
+      expect(Math.max(...reached)).toBeLessThan(1);
+    },
+  );
+
+  test("a straight one is nothing, to the bit, and one whose points do not rise is refused by its place", () => {
+    const straight = move({ curve: [[0, 0], [0.5, 0.5], [1, 1]] as LightMove["curve"] }); // prettier-ignore
+    expect(isRich(straight)).toBe(false);
+    const bad = { ...straight, curve: [[0, 0], [0.5, 0.5], [0.5, 0.7]] as LightMove["curve"] }; // prettier-ignore
+    expect(lightPart.check({ ...defaultRecipe().light, moves: [straight, bad] })).toMatchObject({
+      field: "moves.1.curve.2",
+    });
   });
 });
