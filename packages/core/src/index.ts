@@ -108,6 +108,7 @@ export * from "./questions/second-look/second-look.ts";
 export * from "./questions/light.ts";
 export * from "./questions/look-at-colours.ts";
 export * from "./questions/looks.ts";
+export * from "./questions/refit.ts";
 export * from "./questions/picture.ts";
 export * from "./questions/plan-areas.ts";
 export * from "./questions/questions.ts";

@@ -239,6 +239,15 @@ export interface PastedParts {
   readonly to: readonly string[];
   /** What it is called in the prints' histories. */
   readonly label: string;
+  /** The negative that they come from: on prints of others, moves and areas are fitted to the picture. */
+  readonly from?: CopiedFrom;
+}
+
+/** A negative whose print parts were copied of, with its size in pixels. */
+export interface CopiedFrom {
+  readonly negativeId: string;
+  readonly width: number;
+  readonly height: number;
 }
 
 /** A print among those of its roll: what can be compared. */
@@ -311,4 +320,6 @@ export interface PasteAnswer {
     readonly groups: readonly string[];
   }[];
   readonly unchanged: number;
+  /** Regions that were found anew in other pictures, and those that lie where they lay; when there were any. */
+  readonly regions?: { readonly found: number; readonly placed: number };
 }

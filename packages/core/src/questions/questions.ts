@@ -3,6 +3,7 @@ import { judgeQuestions } from "./judge.ts";
 import { lightQuestions } from "./light.ts";
 import { lookQuestions } from "./looks.ts";
 import { pictureQuestions } from "./picture.ts";
+import { refitQuestions } from "./refit.ts";
 import { regionQuestions } from "./regions.ts";
 import { shapeQuestions } from "./shape.ts";
 import { weighQuestions } from "./weigh.ts";
@@ -15,6 +16,7 @@ export const QUESTIONS = {
   ...shapeQuestions,
   ...lightQuestions,
   ...regionQuestions,
+  ...refitQuestions,
   ...lookQuestions,
   ...judgeQuestions,
 };

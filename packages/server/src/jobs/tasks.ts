@@ -13,6 +13,8 @@ import {
   type PrintTones,
   QUESTIONS,
   type Recipe,
+  type Refitted,
+  type RefitWish,
 } from "@yelm/core";
 import { readScene, shoot } from "@yelm/camera";
 import { format } from "date-fns";
@@ -44,6 +46,8 @@ export interface Tasks {
   readonly tones: (task: { info: CaptureInfo; tiles: string; recipe: Recipe }) => Promise<PrintTones>;
   /** A look laid on a print, fitted to its picture. */
   readonly looked: (task: { info: CaptureInfo; tiles: string; recipe: Recipe; look: Look }) => Promise<Looked>;
+  /** Moves and areas of another negative's print, fitted to this one. */
+  readonly refitted: (task: { info: CaptureInfo; tiles: string; wish: RefitWish }) => Promise<Refitted>;
   /** Photographs a scene with the simulated camera. */
   readonly shoot: (task: { scene: string; out: string; iso: number; stops: number; seed: number }) => Promise<void>;
   /** Writes one print to a file, whole or not at all. */
@@ -116,6 +120,10 @@ export const tasks: Tasks = {
 
   async looked({ info, tiles, recipe, look }) {
     return onTiles(tiles, info, (reader) => QUESTIONS.looked(reader, { recipe, look }));
+  },
+
+  async refitted({ info, tiles, wish }) {
+    return onTiles(tiles, info, (reader) => QUESTIONS.refitted(reader, wish));
   },
 
   async shoot({ scene, out, iso, stops, seed }) {

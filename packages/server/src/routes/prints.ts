@@ -58,6 +58,16 @@ const pasted = Type.Object(
     groups: Type.Array(Type.Union(COPIED_PARTS.map((group) => Type.Literal(group.id))), { minItems: 1, maxItems: 64 }),
     to: Type.Array(id, { minItems: 1, maxItems: 2000 }),
     label: Type.String({ minLength: 1, maxLength: 200 }),
+    from: Type.Optional(
+      Type.Object(
+        {
+          negativeId: id,
+          width: Type.Integer({ minimum: 1, maximum: 100_000 }),
+          height: Type.Integer({ minimum: 1, maximum: 100_000 }),
+        },
+        closed,
+      ),
+    ),
   },
   closed,
 );

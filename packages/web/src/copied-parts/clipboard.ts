@@ -1,4 +1,4 @@
-import { COPIED_PARTS, upgradeRecipe, type Recipe } from "@yelm/core";
+import { COPIED_PARTS, upgradeRecipe, type CopiedFrom, type Recipe } from "@yelm/core";
 import { createStore } from "zustand/vanilla";
 
 /** Parts that were copied, kept for every window and the next day. */
@@ -6,6 +6,7 @@ export interface CopiedPartsOf {
   readonly name: string;
   readonly recipe: Recipe;
   readonly groups: readonly string[];
+  readonly from?: CopiedFrom;
 }
 
 const KEY = "yelm-copied-parts";
@@ -35,6 +36,15 @@ export function keepParts(kept: CopiedPartsOf): void {
 }
 
 export const USUAL_GROUPS: readonly string[] = COPIED_PARTS.filter(({ usual }) => usual).map(({ id }) => id);
+
+/** "2 regions found anew, 1 laid by its place". */
+export function regionWords({ found, placed }: { readonly found: number; readonly placed: number }): string {
+  const words = [
+    found > 0 && `${found} ${found === 1 ? "region" : "regions"} found anew`,
+    placed > 0 && `${placed} not found here, laid where ${placed === 1 ? "it" : "they"} lay`,
+  ];
+  return words.filter((word) => word !== false).join(", ");
+}
 
 /** "points and grade, tone". */
 export function groupWords(ids: readonly string[]): string {

@@ -2,12 +2,12 @@ import type { PasteAnswer } from "@yelm/core";
 import { api } from "../data/api.ts";
 import { queryClient } from "../data/queries.ts";
 import { notify } from "../shell/shell-view.ts";
-import { groupWords, type CopiedPartsOf } from "./clipboard.ts";
+import { groupWords, regionWords, type CopiedPartsOf } from "./clipboard.ts";
 
 /** Pastes parts on prints, tells what changed, and offers to take all of it back. */
-export async function pasteOn(prints: readonly string[], { name, recipe, groups }: CopiedPartsOf): Promise<void> {
-  const body = { recipe, groups, to: prints, label: `Parts of “${name}” pasted`.slice(0, 200) };
-  const { changed, unchanged } = await api<PasteAnswer>("/prints/paste", { method: "POST", body });
+export async function pasteOn(prints: readonly string[], { name, recipe, groups, from }: CopiedPartsOf): Promise<void> {
+  const body = { recipe, groups, from, to: prints, label: `Parts of “${name}” pasted`.slice(0, 200) };
+  const { changed, unchanged, regions } = await api<PasteAnswer>("/prints/paste", { method: "POST", body });
   await refresh();
   if (changed.length === 0) {
     notify(
@@ -20,7 +20,8 @@ export async function pasteOn(prints: readonly string[], { name, recipe, groups 
   const differed = new Set(changed.flatMap((one) => one.groups));
   const where = changed.length === 1 ? "one print" : `${changed.length} prints`;
   const rest = unchanged > 0 ? `; ${unchanged} had nothing to change` : "";
-  notify(`Pasted on ${where}: ${groupWords([...differed])}${rest}.`, {
+  const anew = regions ? `; ${regionWords(regions)}` : "";
+  notify(`Pasted on ${where}: ${groupWords([...differed])}${anew}${rest}.`, {
     label: "Undo",
     run: () => void takeBack(changed).catch((error: Error) => notify(error.message)),
   });

@@ -1,17 +1,26 @@
-import { copyParts, COPIED_PARTS, defaultRecipe, differingParts } from "@yelm/core";
+import {
+  copyParts,
+  COPIED_PARTS,
+  defaultRecipe,
+  differingParts,
+  refitWish,
+  type Negative,
+  type Recipe,
+} from "@yelm/core";
 import { useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { BENCH_ACTS } from "../bench/acts.ts";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
 import { notify } from "../shell/shell-view.ts";
-import { copiedParts, groupWords, keepParts, USUAL_GROUPS } from "./clipboard.ts";
+import type { RenderPool } from "../workers/render-pool.ts";
+import { copiedParts, groupWords, keepParts, regionWords, USUAL_GROUPS } from "./clipboard.ts";
 import { PartsSheet } from "./parts-sheet.tsx";
 
 const FRESH = defaultRecipe();
 
 /** Copying parts of the print on the bench, and pasting what was copied on it. @returns the sheet that is open. */
-export function usePartsActs(): ReactNode {
+export function usePartsActs(negative: Negative, pool: RenderPool): ReactNode {
   const session = useSession();
   const recipe = useEdit((state) => state.recipe);
   const { kept } = useStore(copiedParts);
@@ -22,6 +31,29 @@ export function usePartsActs(): ReactNode {
     ...BENCH_ACTS["parts-paste"],
     run: () => (kept ? setOpen("paste") : notify("Nothing is copied yet: copy parts of a print first.")),
   });
+  /** On a print of another negative, moves and areas are fitted to its picture first. */
+  const paste = async (groups: readonly string[]) => {
+    if (!kept) return;
+    const different = differingParts(kept.recipe, session.store.getState().recipe, groups);
+    if (different.length === 0) return notify("Nothing to change: the print has these parts already.");
+    const copied = (now: Recipe) => copyParts(kept.recipe, now, groups);
+    const isElsewhere = kept.from && kept.from.negativeId !== negative.id;
+    const wish = isElsewhere ? refitWish(copied(recipe), groups, kept.recipe, kept.from) : null;
+    if (wish) notify("Fitting its moves to this picture…");
+    const fitted = wish && (await pool.ask("refitted", wish));
+    session.change(different[0].station, `Parts of “${kept.name}” pasted`, (now) => {
+      const next = copied(now);
+      if (!fitted) return next;
+      const { light, weigh } = fitted.recipe;
+      return {
+        ...next,
+        light: wish.moves ? { ...next.light, moves: light.moves } : next.light,
+        weigh: wish.areas ? { ...next.weigh, areas: weigh.areas } : next.weigh,
+      };
+    });
+    const anew = fitted && fitted.found + fitted.placed > 0 ? `; ${regionWords(fitted)}` : "";
+    notify(`Pasted: ${groupWords(different.map(({ id }) => id))}${anew}.`, { label: "Undo", run: session.takeBack() });
+  };
   if (open === "copy")
     return (
       <PartsSheet
@@ -31,9 +63,10 @@ export function usePartsActs(): ReactNode {
         verb="Copy"
         onClose={close}
         onDone={(groups) => {
-          const { name } = session.store.getState().print;
-          keepParts({ name, recipe: session.store.getState().recipe, groups });
-          notify(`Copied from “${name}”. Paste it on another print, or on many from the roll’s contact sheet.`);
+          const { print, recipe: now } = session.store.getState();
+          const { id: negativeId, width, height } = negative;
+          keepParts({ name: print.name, recipe: now, groups, from: { negativeId, width, height } });
+          notify(`Copied from “${print.name}”. Paste it on another print, or on many from the roll’s contact sheet.`);
           close();
         }}
       />
@@ -48,13 +81,8 @@ export function usePartsActs(): ReactNode {
       verb="Paste on this print"
       onClose={close}
       onDone={(groups) => {
-        const different = differingParts(kept.recipe, session.store.getState().recipe, groups);
         close();
-        if (different.length === 0) return notify("Nothing to change: the print has these parts already.");
-        session.change(different[0].station, `Parts of “${kept.name}” pasted`, (now) =>
-          copyParts(kept.recipe, now, groups),
-        );
-        notify(`Pasted: ${groupWords(different.map(({ id }) => id))}.`, { label: "Undo", run: session.takeBack() });
+        void paste(groups).catch((error: Error) => notify(error.message));
       }}
     >
       <p className="text-quiet pt-2">

@@ -132,7 +132,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
       .catch((error: Error) => notify(error.message));
   useAct({ ...BENCH_ACTS.verify, run: verify });
   useTestStripAct();
-  const partsSheet = usePartsActs();
+  const partsSheet = usePartsActs(negative, pool);
   useUndoActs();
   const { mode, zoom, scale, tool, laidOut } = useStore(benchView);
 
