@@ -5,6 +5,8 @@ import * as core from "@yelm/core";
 import { ROOT } from "./run.mjs";
 
 const RECIPES = 200;
+/** Long edge at which halos are measured, pixels. */
+const HALO_EDGE = 900;
 /** Pictures with long lines that are level or upright; in the others nobody can tell a lean. */
 const WITH_LINES = ["0101", "0102", "0112", "0113"];
 /** Made at night: its sky is dark by itself. */
@@ -109,6 +111,51 @@ const GOOD = (recipe, random) => ({
   },
 });
 
+/**
+ * How much farther apart the two sides of an edge are near it than away from it, L*, at the worst tenth of the edges: of what one curve
+ * for the whole picture does not explain.
+ */
+function haloOf({ engine, size }, recipe) {
+  const { localContrast, detail, openShadows, holdHighlights } = core.defaultRecipe().shape;
+  const lightnessOf = (of) => {
+    const print = engine.prepare(of);
+    const view = core.wholeView(print.frame, size, HALO_EDGE);
+    const reflectance = engine.renderReflectance(print, view);
+    return { view, lightness: Float32Array.from(reflectance, (r) => core.luminanceToLightness(Math.min(1, r))) };
+  };
+  const spatial = { localContrast, detail, openShadows, holdHighlights };
+  const { view, lightness } = lightnessOf(recipe);
+  const plain = lightnessOf({ ...recipe, shape: { ...recipe.shape, ...spatial } }).lightness;
+  // What the middle print of each lightness becomes.
+  const bins = Array.from({ length: 101 }, () => []);
+  plain.forEach((v, i) => bins[Math.round(v)].push(lightness[i]));
+  const curve = bins.map((values) => values.sort((p, q) => p - q)[values.length >> 1] ?? null);
+  for (let i = 1; i <= 100; i++) curve[i] ??= curve[i - 1];
+  for (let i = 99; i >= 0; i--) curve[i] ??= curve[i + 1];
+  const rest = lightness.map((v, i) => {
+    const low = Math.min(99, Math.floor(plain[i]));
+    return v - (curve[low] + (curve[low + 1] - curve[low]) * (plain[i] - low));
+  });
+  const [near, far] = [0.01, 0.045].map((share) => Math.round(share * HALO_EDGE));
+  const mean = (values, x, y) => {
+    let sum = 0;
+    for (let k = 0; k < 9; k++) sum += values[(y - 1 + Math.floor(k / 3)) * view.width + x - 1 + (k % 3)];
+    return sum / 9;
+  };
+  const found = [];
+  for (let y = far + 4; y < view.height - far - 4; y += 3)
+    for (let x = far + 4; x < view.width - far - 4; x += 3) {
+      const [gx, gy] = [mean(plain, x + 3, y) - mean(plain, x - 3, y), mean(plain, x, y + 3) - mean(plain, x, y - 3)];
+      const slope = Math.hypot(gx, gy);
+      if (slope < 8) continue;
+      const at = (values, by) => mean(values, Math.round(x + (gx / slope) * by), Math.round(y + (gy / slope) * by));
+      if (at(plain, near) - at(plain, -near) < 14) continue;
+      found.push(at(rest, near) - at(rest, -near) - (at(rest, far) - at(rest, -far)));
+    }
+  if (found.length < 40) return 0;
+  return found.sort((p, q) => q - p)[Math.floor(0.1 * found.length)];
+}
+
 /** Neighbours of different colour, not light and shade of one thing, with a common edge: clearly so, or perhaps. */
 async function pairsOf(reader, recipe, clearly) {
   const { map, probe } = await core.weighReading(reader, recipe);
@@ -206,10 +253,11 @@ export async function judging(openEngine, table) {
       const weighed = { ...plain, weigh: { ...plain.weigh, by: "weights", red, green, blue } };
       // What is there is measured on the print itself; what is neither clearly there nor clearly not is left out.
       const bare = bareShare(reader, recipe);
+      const halo = haloOf(reader, recipe);
       const [apart, all] = [await leastApart(reader, weighed, pairs), await leastApart(reader, weighed, perhaps)];
       const truth = {
         "clipped white": bare > 0.003 ? true : bare < 0.0008 ? false : null,
-        halo: planted.has("halo"),
+        halo: halo > 5 ? true : halo < 2.5 ? false : null,
         lean: planted.has("lean"),
         merged: apart < 4 ? true : all > 6.5 ? false : null,
       };

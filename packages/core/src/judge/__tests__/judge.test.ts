@@ -61,6 +61,14 @@ describe("halo", () => {
     const contrasty = step.map((v) => Math.min(100, 1.25 * (v - 50) + 50));
     expect(Math.abs(measureHalo(contrasty, step, WIDTH, HEIGHT)!.lightness)).toBeLessThan(0.5);
   });
+  test("a dark band on blown white is one, found where the light has its edge", () => {
+    const light = picture((x) => (x < 180 ? 40 : 80));
+    const blown = picture(() => 100);
+    const banded = blown.map((v, i) => v - (i % WIDTH < 180 && i % WIDTH > 168 ? 12 : 0));
+    expect(measureHalo(banded, blown, WIDTH, HEIGHT)).toBeNull();
+    expect(measureHalo(banded, blown, WIDTH, HEIGHT, light)!.lightness).toBeGreaterThan(6);
+    expect(measureHalo(blown, blown, WIDTH, HEIGHT, light)!.lightness).toBe(0);
+  });
   test("without edges there is nothing to tell", () => {
     const even = picture(() => 50 + 2 * noise());
     expect(measureHalo(even, even, WIDTH, HEIGHT)).toBeNull();
