@@ -2,7 +2,7 @@ import { readFile } from "node:fs/promises";
 import { expect, test } from "@playwright/test";
 import sharp from "sharp";
 import type { Look, Recipe } from "@yelm/core";
-import { readCanvas, settle, Yelm } from "./yelm.ts";
+import { readCanvas, settle, Yelm, exported } from "./yelm.ts";
 
 let yelm: Yelm;
 test.beforeAll(async () => {
@@ -141,26 +141,14 @@ test("a mat with a caption, worn edges and grain: the file is what the screen sh
   const [left, top] = [Math.round(sheet.x - pane.x), Math.round(sheet.y - pane.y)];
   const [width, height] = [Math.round(sheet.width), Math.round(sheet.height)];
 
-  const started = await page.request.post(`${yelm.url}/api/exports`, {
-    data: { printIds: [fresh], options: { format: "png", longEdge: Math.max(width, height) } },
-  });
-  const [job] = (await started.json()) as { id: string }[];
-  await expect
-    .poll(async () => (await yelm.get<{ state: string }>(`/exports/${job.id}`)).state, { timeout: 60_000 })
-    .toBe("done");
-  const file = await (await page.request.get(`${yelm.url}/api/exports/${job.id}/file`)).body();
-  const exported = await sharp(file)
-    .toColourspace("srgb")
-    .removeAlpha()
-    .raw({ depth: "uchar" })
-    .toBuffer({ resolveWithObject: true });
-  expect(Math.abs(exported.info.width - width)).toBeLessThanOrEqual(1);
-  expect(Math.abs(exported.info.height - height)).toBeLessThanOrEqual(1);
+  const written = await exported(yelm, fresh, Math.max(width, height));
+  expect(Math.abs(written.info.width - width)).toBeLessThanOrEqual(1);
+  expect(Math.abs(written.info.height - height)).toBeLessThanOrEqual(1);
   let [sum, count, lettered] = [0, 0, 0];
   for (let y = 2; y < height - 2; y++)
     for (let x = 2; x < width - 2; x++) {
       const a = shot.data[((top + y) * shot.info.width + left + x) * shot.info.channels];
-      const b = exported.data[(y * exported.info.width + x) * exported.info.channels];
+      const b = written.data[(y * written.info.width + x) * written.info.channels];
       sum += Math.abs(a - b);
       count++;
       // Letters stand below the picture, dark on the light mat, in both.

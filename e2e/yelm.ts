@@ -4,6 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { expect, type Page } from "@playwright/test";
+import sharp from "sharp";
 
 export const ROOT = fileURLToPath(new URL("..", import.meta.url));
 const YELM = join(ROOT, "packages/server/bin/yelm.js");
@@ -63,6 +64,20 @@ export class Yelm {
   async get<T>(path: string): Promise<T> {
     return (await (await fetch(`${this.url}/api${path}`)).json()) as T;
   }
+}
+
+/** A print as a PNG that the server wrote: sRGB codes, three a pixel. */
+export async function exported(yelm: Yelm, printId: string, longEdge: number) {
+  const started = await fetch(`${yelm.url}/api/exports`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ printIds: [printId], options: { format: "png", longEdge } }),
+  });
+  const [job] = (await started.json()) as { id: string }[];
+  const state = async () => (await yelm.get<{ state: string }>(`/exports/${job.id}`)).state;
+  await expect.poll(state, { timeout: 60_000 }).toBe("done");
+  const file = await (await fetch(`${yelm.url}/api/exports/${job.id}/file`)).arrayBuffer();
+  return sharp(file).toColourspace("srgb").removeAlpha().raw({ depth: "uchar" }).toBuffer({ resolveWithObject: true });
 }
 
 function finished(child: ChildProcess): Promise<void> {
