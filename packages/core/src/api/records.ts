@@ -250,6 +250,16 @@ export interface CopiedFrom {
   readonly height: number;
 }
 
+/** What came in from an archive. */
+export interface ArchiveAnswer {
+  readonly roll: Roll;
+  /** Captures of it that are in the library now, and prints that were made. */
+  readonly negatives: number;
+  readonly prints: number;
+  /** Captures that could not be brought in, and why. */
+  readonly failed: readonly { readonly fileName: string; readonly reason: string }[];
+}
+
 /** A print among those of its roll: what can be compared. */
 export interface SetEntry {
   readonly id: string;

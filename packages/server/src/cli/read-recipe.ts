@@ -1,9 +1,10 @@
 import { readFile } from "node:fs/promises";
 import { defaultRecipe, type Recipe } from "@yelm/core";
 import { AppError } from "../errors.ts";
+import { isPrintFile, readPrintFile } from "../services/print-file.ts";
 import { checkRecipe } from "../validate.ts";
 
-/** Reads and checks a recipe; "-" is the default one. */
+/** Reads and checks a recipe, or that of a print's file; "-" is the default one. */
 export async function readRecipe(path: string): Promise<Recipe> {
   if (path === "-") return defaultRecipe();
   const text = await readFile(path, "utf8").catch((cause: unknown) => {
@@ -15,5 +16,5 @@ export async function readRecipe(path: string): Promise<Recipe> {
   } catch (cause) {
     throw new AppError("bad_recipe", `Expected JSON in ${path} but it could not be read.`, {}, { cause });
   }
-  return checkRecipe(parsed);
+  return isPrintFile(parsed) ? readPrintFile(parsed).recipe : checkRecipe(parsed);
 }

@@ -5,6 +5,8 @@ const EXTENSIONS = { tiff: "tif", png: "png", jpeg: "jpg" } as const;
 const LONGEST_NAME_BYTES = 180;
 /** Larger captures are not brought in. */
 export const MAXIMUM_FILE_BYTES = 512 * 2 ** 20;
+/** Larger archives of rolls are not opened. */
+export const MAXIMUM_ARCHIVE_BYTES = 64 * 2 ** 30;
 
 /** Fills a file-name pattern; whatever could lead out of a folder or upset a file system becomes a dash. */
 export function fileNameFor(

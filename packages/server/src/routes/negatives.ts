@@ -4,6 +4,7 @@ import { Router } from "express";
 import { AppError } from "../errors.ts";
 import type { Context } from "../services/context.ts";
 import { changeNegatives, findNegative, listNegatives, nameNegative, verifyNegative } from "../services/negatives.ts";
+import { printFromFile, readPrintFile } from "../services/print-file.ts";
 import { thumbnail } from "../services/thumbnails.ts";
 import { check } from "../validate.ts";
 
@@ -35,6 +36,10 @@ export function negativeRoutes(context: Context): Router {
   router.get("/:id", async (request, response) => void response.json(await findNegative(context, request.params.id)));
   router.patch("/:id", async (request, response) => {
     response.json(await nameNegative(context, request.params.id, check(naming, request.body, "the negative").title));
+  });
+  router.post("/:id/prints/file", async (request, response) => {
+    const { id } = await findNegative(context, request.params.id);
+    response.status(201).json(await printFromFile(context, id, readPrintFile(request.body)));
   });
   router.post("/:id/verify", async (request, response) => {
     response.json(await verifyNegative(context, request.params.id));

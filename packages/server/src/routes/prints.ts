@@ -1,4 +1,5 @@
 import { COPIED_PARTS, MATCHED_PARTS } from "@yelm/core";
+import { basename, extname } from "node:path";
 import { Type } from "@sinclair/typebox";
 import { Router } from "express";
 import type { Context } from "../services/context.ts";
@@ -9,6 +10,10 @@ import {
 } from "../services/prints.ts"; // prettier-ignore
 import { workLog } from "../services/log.ts";
 import { match, planMatch } from "../services/print-set.ts";
+import { shortName } from "../files/file-name.ts";
+import { printFileOf } from "../services/print-file.ts";
+import { printSheet } from "../services/print-sheet.ts";
+import { findRoll } from "../services/rolls.ts";
 import { pasteParts } from "../services/paste.ts";
 import { keptThumbnail, thumbnail } from "../services/thumbnails.ts";
 import { check, checkRecipe } from "../validate.ts";
@@ -103,6 +108,19 @@ export function printRoutes(context: Context): Router {
   });
   router.post("/match", async (request, response) => {
     response.json(await match(context, check(matchWish, request.body, "the match")));
+  });
+  router.get("/:id/file", async (request, response) => {
+    const print = await findPrint(context, request.params.id);
+    const negative = await findNegative(context, print.negativeId);
+    const name = `${basename(negative.fileName, extname(negative.fileName))}-${print.name}.print.json`;
+    response.attachment(shortName(name)).json(await printFileOf(context, print, negative));
+  });
+  router.get("/:id/sheet", async (request, response) => {
+    const print = await findPrint(context, request.params.id);
+    const negative = await findNegative(context, print.negativeId);
+    const roll = await findRoll(context, negative.rollId);
+    const name = `${basename(negative.fileName, extname(negative.fileName))}-${print.name}.pdf`;
+    response.attachment(shortName(name)).send(await printSheet(context, print, negative, roll));
   });
   router.get("/:id/log", async (request, response) => {
     const { format } = check(logQuery, request.query, "the query");

@@ -1,13 +1,16 @@
 import { randomUUID } from "node:crypto";
+import { rm } from "node:fs/promises";
+import { pipeline } from "node:stream/promises";
 import { Type } from "@sinclair/typebox";
 import { Router, type NextFunction, type Request, type Response } from "express";
 import multer from "multer";
 import { AppError } from "../errors.ts";
-import { MAXIMUM_FILE_BYTES } from "../files/file-name.ts";
+import { MAXIMUM_ARCHIVE_BYTES, MAXIMUM_FILE_BYTES, shortName } from "../files/file-name.ts";
 import type { Context } from "../services/context.ts";
 import type { ImportQueue, NewImport } from "../services/imports.ts";
 import { workLog } from "../services/log.ts";
 import { sheetOf } from "../services/negatives.ts";
+import { openArchive, rollArchive } from "../services/roll-archive.ts";
 import { setOf } from "../services/print-set.ts";
 import { listPrints } from "../services/prints.ts";
 import { logQuery, sendLog } from "./log-answer.ts";
@@ -30,14 +33,13 @@ const importId = Type.String({ minLength: 8, maxLength: 64, pattern: "^[A-Za-z0-
 
 export function rollRoutes(context: Context, imports: ImportQueue): Router {
   const router = Router();
-  const upload = multer({
-    storage: multer.diskStorage({
-      destination: context.folder.incoming,
-      filename: (_request, _file, done) => done(null, `.${randomUUID()}.part`),
-    }),
-    limits: { fileSize: MAXIMUM_FILE_BYTES, files: 1, fields: 4 },
-    defParamCharset: "utf8",
+  const storage = multer.diskStorage({
+    destination: context.folder.incoming,
+    filename: (_request, _file, done) => done(null, `.${randomUUID()}.part`),
   });
+  const limits = { fileSize: MAXIMUM_FILE_BYTES, files: 1, fields: 4 };
+  const upload = multer({ storage, limits, defParamCharset: "utf8" });
+  const archiveUpload = multer({ storage, limits: { ...limits, fileSize: MAXIMUM_ARCHIVE_BYTES } });
 
   router.get("/", async (request, response) => {
     response.json(await listRolls(context, check(awayQuery, request.query, "the query").away !== undefined));
@@ -70,6 +72,24 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
     const { format } = check(logQuery, request.query, "the query");
     const prints = (await listPrints(context, { rollId: id })).map((print) => print.id);
     sendLog(response, await workLog(context, title, prints), format);
+  });
+
+  router.get("/:id/archive", async (request, response) => {
+    const roll = await findRoll(context, request.params.id);
+    const archive = await rollArchive(context, roll);
+    response.attachment(`${shortName(roll.title)}.zip`).type("application/zip");
+    // One that breaks off is seen to be broken: the connection ends before its end.
+    await pipeline(archive, response).catch((error: unknown) => context.log.error({ err: error }, "archive broke off"));
+  });
+  router.post("/archive", archiveUpload.single("file"), async (request, response) => {
+    if (!request.file)
+      throw new AppError("bad_request", 'Expected an archive in the form field "file" but received none.');
+    const { path } = request.file;
+    try {
+      response.status(201).json(await openArchive(context, imports, path));
+    } finally {
+      await rm(path, { force: true });
+    }
   });
 
   // A file is answered for as soon as it is safely here; what comes of it is in the roll's imports.

@@ -1,9 +1,8 @@
-import { randomUUID } from "node:crypto";
-import { changesBetween, RECIPE_VERSION, type PasteAnswer, type Print, type Recipe, type Station } from "@yelm/core";
+import { type PasteAnswer, type Print, type Recipe, type Station } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { checkRecipe } from "../validate.ts";
-import { now, type Context } from "./context.ts";
-import { findPrint } from "./prints.ts";
+import type { Context } from "./context.ts";
+import { advance, findPrint } from "./prints.ts";
 
 /** What becomes of one of many prints: null leaves it as it is. */
 type Change = (
@@ -37,19 +36,9 @@ export async function changeMany(
           },
         );
       const made = change(print);
-      const changes = made && changesBetween(print.recipe, made.recipe);
-      if (!made || !changes || changes.length === 0) continue;
-      const next = checkRecipe(made.recipe);
-      const after = randomUUID();
-      const at = now();
-      await trx("revisions").insert({
-        id: after, printId: id, parent: print.head, version: RECIPE_VERSION, patch: JSON.stringify(changes),
-        inverse: JSON.stringify(changesBetween(next, print.recipe)), label, station: made.station, at,
-      }); // prettier-ignore
-      await trx("prints")
-        .where({ id })
-        .update({ recipe: JSON.stringify(next), head: after, updatedAt: at });
-      changed.push({ id, before: print.head, after, groups: made.groups });
+      if (!made) continue;
+      const { head: after } = await advance(trx, print, checkRecipe(made.recipe), { label, station: made.station });
+      if (after !== print.head) changed.push({ id, before: print.head, after, groups: made.groups });
     }
     return { changed, unchanged: unique.size - changed.length };
   });

@@ -65,13 +65,20 @@ export async function stepNotes(
 /** Gives a new print the plan of another, within the caller's transaction. */
 export async function copyPlan({ db }: Pick<Context, "db">, from: string, to: string): Promise<void> {
   const { plan } = (await headOf(db, from)).notes;
-  const notes = { ...defaultNotes(), plan };
+  await insertNotes({ db }, to, { ...defaultNotes(), plan }, "Plan of the print it was made from");
+}
+
+/** Gives a new print its first notes, within the caller's transaction. */
+export async function insertNotes(
+  { db }: Pick<Context, "db">,
+  printId: string,
+  notes: Notes,
+  label: string,
+): Promise<void> {
   if (JSON.stringify(notes) === JSON.stringify(defaultNotes())) return;
   const id = randomUUID();
-  await db("noteStates").insert({
-    id, printId: to, parent: FRESH, notes: JSON.stringify(notes), label: "Plan of the print it was made from", at: now(),
-  }); // prettier-ignore
-  await setHead(db, to, id);
+  await db("noteStates").insert({ id, printId, parent: FRESH, notes: JSON.stringify(notes), label, at: now() });
+  await setHead(db, printId, id);
 }
 
 async function headOf(db: Knex, printId: string): Promise<State> {

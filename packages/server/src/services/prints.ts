@@ -65,9 +65,13 @@ export async function createPrint(
 /** Enters a print with its first revision, within the caller's transaction. @returns its id. */
 export async function insertPrint(
   { db }: Pick<Context, "db">,
-  { negativeId, name, recipe = defaultRecipe() }: { negativeId: string; name: string; recipe?: Recipe },
+  {
+    negativeId,
+    name,
+    recipe = defaultRecipe(),
+    id = randomUUID(),
+  }: { negativeId: string; name: string; recipe?: Recipe; id?: string },
 ): Promise<string> {
-  const id = randomUUID();
   const root = randomUUID();
   const at = now();
   await db("prints").insert({
@@ -77,6 +81,34 @@ export async function insertPrint(
     id: root, printId: id, parent: null, version: RECIPE_VERSION, patch: "[]", inverse: "[]", label: "Made", station: "", at,
   }); // prettier-ignore
   return id;
+}
+
+/** What a revision is called, where it was made and when; its id is made when it is not given. */
+interface RevisionFacts {
+  readonly label: string;
+  readonly station: string;
+  readonly id?: string;
+  readonly at?: string;
+}
+
+/** A print with one revision more, within the caller's transaction; as it was when the recipe is the same. */
+export async function advance(
+  trx: Knex,
+  print: Print,
+  recipe: Recipe,
+  { label, station, id = randomUUID(), at }: RevisionFacts,
+): Promise<Print> {
+  const changes = changesBetween(print.recipe, recipe);
+  if (changes.length === 0) return print;
+  const updatedAt = now();
+  await trx("revisions").insert({
+    id, printId: print.id, parent: print.head, version: RECIPE_VERSION, patch: JSON.stringify(changes),
+    inverse: JSON.stringify(changesBetween(recipe, print.recipe)), label, station, at: at ?? updatedAt,
+  }); // prettier-ignore
+  await trx("prints")
+    .where({ id: print.id })
+    .update({ recipe: JSON.stringify(recipe), head: id, updatedAt });
+  return { ...print, recipe, head: id, updatedAt };
 }
 
 /** Sets how high a print stands among those of its roll. */

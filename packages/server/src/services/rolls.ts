@@ -21,8 +21,11 @@ export async function findRoll({ db }: Context, id: string): Promise<Roll> {
   return describeRoll(db, roll);
 }
 
-export async function createRoll(context: Context, { title = "", ...text }: RollText): Promise<Roll> {
-  const id = randomUUID();
+export async function createRoll(
+  context: Context,
+  { title = "", ...text }: RollText,
+  id: string = randomUUID(),
+): Promise<Roll> {
   await context.db("rolls").insert({ id, title: title.trim() || "Untitled roll", ...text, createdAt: now() });
   return findRoll(context, id);
 }
