@@ -224,3 +224,34 @@ test("every screen passes the accessibility check, by night and by day", async (
     await check("palette");
   }
 });
+
+test("a print is taken along as a file and a sheet, the whole roll as an archive, and both come back", async ({
+  page,
+}) => {
+  const [{ id, negativeId }] = await yelm.get<{ id: string; negativeId: string }[]>("/prints");
+  await page.goto(`${yelm.url}/prints/${id}`);
+  await settle(page);
+  await page.keyboard.press("8");
+  const saved = async (act: () => Promise<void>) => {
+    const [download] = await Promise.all([page.waitForEvent("download"), act()]);
+    return (await download.path());
+  };
+  const sheet = await readFile(await saved(() => page.keyboard.press("Control+Shift+Enter")));
+  expect(sheet.subarray(0, 5).toString()).toBe("%PDF-");
+  const file = await saved(() => page.getByRole("button", { name: "The print as a file" }).click());
+  const prints = async () => (await yelm.get<unknown[]>(`/prints?negative=${negativeId}`)).length;
+  const before = await prints();
+  await page.getByTestId("print-file").setInputFiles({ name: "x.json", mimeType: "application/json", buffer: Buffer.from("{") }); // prettier-ignore
+  await expect(page.getByText("Expected the file of a print")).toBeVisible();
+  await page.getByTestId("print-file").setInputFiles({ name: "p.json", mimeType: "application/json", buffer: await readFile(file) }); // prettier-ignore
+  await expect(page).not.toHaveURL(new RegExp(id));
+  await settle(page);
+  expect(await prints()).toBe(before + 1);
+  const [roll] = await yelm.get<{ id: string }[]>("/rolls");
+  await page.goto(`${yelm.url}/rolls/${roll.id}`);
+  const archive = await saved(() => page.getByRole("button", { name: "Take along" }).click());
+  await page.goto(yelm.url);
+  await page.getByTestId("archive-file").setInputFiles({ name: "roll.zip", mimeType: "application/zip", buffer: await readFile(archive) }); // prettier-ignore
+  await expect(page.getByText("0 new prints")).toBeVisible();
+  await expect(page).toHaveURL(new RegExp(roll.id));
+});

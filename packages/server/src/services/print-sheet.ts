@@ -30,14 +30,6 @@ const SPELLED: Readonly<Record<string, string>> = { "⅓": "1/3", "⅔": "2/3", 
 const MARGIN = 42;
 const INK = "#1d1a15";
 const QUIET = "#6d6659";
-const SIGNS: Readonly<Record<PlanMark["kind"], string>> = {
-  subject: "S",
-  "bring up": "+",
-  "hold back": "−",
-  "keep detail": "keep",
-  "may go black": "black",
-  "may go white": "white",
-};
 /** Long edge of the picture on the sheet, pixels. */
 const PICTURE_EDGE = 1280;
 
@@ -72,11 +64,11 @@ export async function printSheet(context: Context, print: Print, negative: Negat
     doc.fontSize(size).fillColor(colour);
     const runs = runsOf(doc, faces, text);
     runs.forEach(([face, run], i) => {
-      doc.font(face).text(run, { ...options, continued: i < runs.length - 1 });
+      doc.font(face).text(run, { lineGap: 1.5, ...options, continued: i < runs.length - 1 });
     });
   };
 
-  const cell = fitted(frame, page.width, plan.sentence || print.recipe.light.moves.length > 0 ? 330 : 420);
+  const cell = fitted(frame, page.width, 360);
   say(title, 19);
   const taken = negative.takenAt ? format(parseISO(negative.takenAt), "d MMMM yyyy") : "";
   say([print.name, roll.title, taken].filter((word) => word !== "").join("  ·  "), 10, QUIET);
@@ -85,7 +77,7 @@ export async function printSheet(context: Context, print: Print, negative: Negat
     say(`“${plan.sentence}”`, 12);
   }
   doc.moveDown(0.7);
-  const at = { x: MARGIN + (page.width - cell.width) / 2, y: doc.y, ...cell };
+  const at = { x: MARGIN, y: doc.y, ...cell };
   doc.image(picture, at.x, at.y, { width: at.width, height: at.height });
   doc.y = at.y + at.height + 16;
 
@@ -107,11 +99,13 @@ export async function printSheet(context: Context, print: Print, negative: Negat
   doc.moveDown(0.2);
   const lines = describeRecipe(print.recipe);
   if (lines.length === 0) say("As it comes from the capture.", 9.5, QUIET, column);
-  for (const { station, text } of lines) say(`${station}: ${text}`, 9.5, INK, column);
+  lines.forEach(({ station, text }, i) => {
+    if (station !== lines[i - 1]?.station) say(station, 9.5, QUIET, column);
+    say(text, 9.5, INK, { ...column, indent: 8 });
+  });
   const key = plan.key === "" ? [] : [`Key wanted: ${plan.key}`];
   const more = [
     ...key,
-    ...plan.marks.map(({ kind }) => `Marked: ${kind}`),
     ...states.map(({ name, note, at: when }) => `State “${name}”, ${when.slice(0, 10)}${note ? `: ${note}` : ""}`),
     ...meant.map(({ finding, reason }) => `Meant so: ${finding}${reason ? ` (${reason})` : ""}`),
   ];
@@ -165,7 +159,9 @@ function drawPlan(doc: Doc, say: Say, marks: readonly PlanMark[], negative: Nega
     }
     doc.undash().restore();
     const { left, top } = shapeBounds(shape);
-    sign(doc, say, SIGNS[kind], place(Math.max(0, left), Math.max(0, top)), on);
+    const highest =
+      shape.kind === "outline" ? shape.points.reduce((best, one) => (one[1] < best[1] ? one : best)) : [left, top];
+    sign(doc, say, kind, place(Math.max(0, highest[0]), Math.max(0, highest[1])), on);
   }
 }
 
@@ -197,7 +193,7 @@ function drawMoves(doc: Doc, say: Say, { recipe }: Print, negative: Negative, fr
 
 /** A word on a slip, kept inside the work print. */
 function sign(doc: Doc, say: Say, text: string, [x, y]: [number, number], on: Box): void {
-  const width = 8 + 4.6 * text.length;
+  const width = 7 + doc.fontSize(8).widthOfString(text);
   const left = Math.min(on.x + on.width - width - 2, Math.max(on.x + 2, x - width / 2));
   const top = Math.min(on.y + on.height - 14, Math.max(on.y + 2, y - 6));
   const [ownX, ownY] = [doc.x, doc.y];

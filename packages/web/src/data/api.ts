@@ -43,6 +43,19 @@ export async function api<T>(
 }
 
 /**
+ * Hands one file over and waits for what comes of it.
+ * @throws {ApiError} when the server refuses; TypeError when it cannot be reached.
+ */
+export async function send<T>(path: string, file: File): Promise<T> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const response = await fetch(`/api${path}`, { method: "POST", body: form });
+  const text = await response.text();
+  if (!response.ok) throw new ApiError(errorOf(text, response.status), response.status);
+  return JSON.parse(text) as T;
+}
+
+/**
  * Hands one capture over under an id of the sender's own, so that sending it again does no harm; `onSent` is told the
  * share that has gone out, 0–1.
  * @throws {ApiError} when the server refuses; TypeError when it cannot be reached.

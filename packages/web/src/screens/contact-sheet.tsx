@@ -10,6 +10,7 @@ import { importFiles } from "../data/imports.ts";
 import { queryClient, useCard, useRoll, useRollSheet } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
 import { Keys } from "../keys/keys.tsx";
+import { download } from "../data/download.ts";
 import { copiedParts } from "../copied-parts/clipboard.ts";
 import { PartsSheet } from "../copied-parts/parts-sheet.tsx";
 import { pasteOn } from "../copied-parts/paste.ts";
@@ -192,6 +193,13 @@ export function ContactSheetScreen() {
             >
               The set
             </Link>
+            <button
+              className="act"
+              title="The whole roll as one archive: captures as they came, prints, plans"
+              onClick={() => download(`/rolls/${rollId}/archive`)}
+            >
+              Take along
+            </button>
             <button className="act" title="The best print of each, as large as they go" onClick={spread}>
               Spread <Keys of={SCREEN_ACTS["spread"]} />
             </button>

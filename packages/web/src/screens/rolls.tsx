@@ -7,6 +7,7 @@ import { api } from "../data/api.ts";
 import { queryClient, useRolls, useRollsPutAway } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
 import { notify } from "../shell/shell-view.ts";
+import { OpenArchive } from "./open-archive.tsx";
 import { Page } from "./page.tsx";
 
 /** All rolls, newest first, each with its best prints. */
@@ -27,9 +28,12 @@ export function RollsScreen() {
   return (
     <Page
       acts={
-        <button className="act" onClick={make}>
-          <Plus size={15} /> New roll <kbd>N</kbd>
-        </button>
+        <>
+          <OpenArchive />
+          <button className="act" onClick={make}>
+            <Plus size={15} /> New roll <kbd>N</kbd>
+          </button>
+        </>
       }
     >
       {rolls.isPending && <p className="text-quiet font-serif text-lg">Looking for rolls…</p>}

@@ -18,6 +18,7 @@ import { Group } from "../../controls/group.tsx";
 import { useExports, useStartExport } from "../../data/queries.ts";
 import { useEdit, useSession } from "../../data/use-session.ts";
 import { useAct } from "../../keys/acts.ts";
+import { TakenAlong } from "./taken-along.tsx";
 
 const KEPT_OPTIONS = "yelm-export";
 const EDGES = [null, 4000, 2400, 1600, 1080] as const;
@@ -168,6 +169,7 @@ export function DeliverStation({ negative }: { negative: Negative }) {
         Write the file <kbd>Ctrl Enter</kbd>
       </button>
       {start.error && <p className="text-accent pt-2">{start.error.message}</p>}
+      <TakenAlong negative={negative} />
       {jobs.length > 0 && (
         <Group
           title="Files of this print"
