@@ -1,3 +1,4 @@
+import sharp from "sharp";
 import { expect, test, type Page } from "@playwright/test";
 import type { Recipe } from "@yelm/core";
 import { greyAt, settle, Yelm } from "./yelm.ts";
@@ -72,6 +73,24 @@ test("a flat marsh becomes a full print by three spots: numeral, pull on the pic
   await expect(page.getByRole("alert")).toContainText("contradict each other");
   await page.keyboard.press("5");
   await expect(page.getByRole("alert")).toHaveCount(0);
+  // Held, the whole picture is in the greys of its zones.
+  const shades = async () => {
+    const clip = (await page.getByTestId("picture-canvas").boundingBox())!;
+    const inner = { x: clip.x + 40, y: clip.y + 40, width: clip.width - 80, height: clip.height - 160 };
+    const { data } = await sharp(await page.screenshot({ clip: inner })).greyscale().raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
+    const counts = new Map<number, number>();
+    for (const code of data) counts.set(code, (counts.get(code) ?? 0) + 1);
+    return [...counts.values()].filter((count) => count > 0.002 * data.length).length;
+  };
+  await page.mouse.move(5, 5);
+  await page.keyboard.down("Alt");
+  await page.keyboard.down("z");
+  await expect(page.getByText("by zones: eleven greys")).toBeVisible();
+  expect(await shades()).toBeLessThanOrEqual(11);
+  await page.keyboard.up("z");
+  await page.keyboard.up("Alt");
+  await expect(page.getByText("by zones: eleven greys")).toHaveCount(0);
+  expect(await shades()).toBeGreaterThan(40);
   await page.reload();
   await settle(page);
   await page.keyboard.press("4");

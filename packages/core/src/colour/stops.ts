@@ -1,4 +1,5 @@
-import { luminanceToLightness } from "./lab.ts";
+import { lightnessToLuminance, luminanceToLightness } from "./lab.ts";
+import { SRGB_TRANSFER } from "./transfer.ts";
 
 /** Light of middle grey, Zone V: an 18 % reflector under base exposure. */
 export const MIDDLE_GREY = 0.18;
@@ -13,6 +14,15 @@ export function stopsToLight(stops: number): number {
 /** Scene light → stops about Zone V; 0 or less gives -Infinity. */
 export function lightToStops(light: number): number {
   return light > 0 ? Math.log2(light / MIDDLE_GREY) : -Infinity;
+}
+
+/** What each of the 256 codes of sRGB becomes when a print is shown by its zones alone: the code of its zone's middle, 0–1. */
+export function zoneSteps(): number[] {
+  const { encode, decode } = SRGB_TRANSFER;
+  return Array.from({ length: 256 }, (_, code) => {
+    const zone = Math.round(printZone(decode(code / 255)));
+    return encode(lightnessToLuminance(10 * zone));
+  });
 }
 
 /** Print reflectance (0–1) → print zone 0–10: a tenth of L*, so that Zone V is L* 50. */

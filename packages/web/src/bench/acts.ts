@@ -19,6 +19,7 @@ export const BENCH_ACTS = facts({
   fit: ["Picture", "Whole picture", "f"],
   full: ["Picture", "100 %", "g"],
   "step-back": ["Picture", "Step back: the picture small", "shift+f", "held"],
+  "zones-only": ["Picture", "By zones: the picture in eleven greys", "alt+z", "held"],
   squint: ["Picture", "Squint: where the eye goes", "shift+s", "held"],
   "squint-stay": ["Picture", "Squint, and stay", ""],
   "plan-held": ["Picture", "The plan over the picture", "shift+z", "held"],

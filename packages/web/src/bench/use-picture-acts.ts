@@ -13,6 +13,8 @@ export function usePictureActs() {
   useAct({ ...BENCH_ACTS["colour"], run: show("colour"), release: end });
   const stepBack = (on: boolean) => () => benchView.setState({ stepBack: on });
   useAct({ ...BENCH_ACTS["step-back"], run: stepBack(true), release: stepBack(false) });
+  const byZones = (on: boolean) => () => benchView.setState({ byZones: on });
+  useAct({ ...BENCH_ACTS["zones-only"], run: byZones(true), release: byZones(false) });
   useAct({ ...BENCH_ACTS["fit"], run: () => benchView.setState({ zoom: FIT }) });
   useAct({ ...BENCH_ACTS["full"], run: () => zoomTo(() => 1) });
   useAct({ ...BENCH_ACTS["nearer"], run: () => zoomTo((now) => ZOOM_STEPS.find((step) => step > now * 1.01) ?? 2) });

@@ -85,6 +85,8 @@ export interface BenchView {
   readonly findingId: string | null;
   /** Whether the picture is seen small, as from a step back. */
   readonly stepBack: boolean;
+  /** Whether the picture is seen in the eleven greys of its zones. */
+  readonly byZones: boolean;
   /** The pen of the contour plan: whether it lifts. */
   readonly pen: boolean;
   readonly planShown: boolean;
@@ -146,6 +148,7 @@ const START: BenchView = {
   planHeld: false,
   findingId: null,
   stepBack: false,
+  byZones: false,
   pen: true,
   planShown: false,
   smoothing: 0.7,

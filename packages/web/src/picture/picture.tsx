@@ -1,6 +1,6 @@
 import { useGesture } from "@use-gesture/react";
-import { isMounted, mountLayout, type Frame, type Negative, type Recipe } from "@yelm/core";
-import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { isMounted, mountLayout, zoneSteps, type Frame, type Negative, type Recipe } from "@yelm/core";
+import { memo, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { useSize } from "../controls/use-size.ts";
 import { surroundColour, useLook } from "../theme/theme.ts";
@@ -41,7 +41,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const size = useSize(pane);
   const edited = useEdit((state) => state.recipe);
   const printId = useEdit(({ print }) => print.id);
-  const { zoom, mode, tool, tried, stepBack } = useStore(benchView);
+  const { zoom, mode, tool, tried, stepBack, byZones } = useStore(benchView);
   const look = useLook();
   const otherwise = shown(edited, tool);
   const recipe = otherwise === edited && tried ? tried : otherwise;
@@ -135,7 +135,9 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
           aria-label={`${negative.title}, ${mode === "print" ? "the print" : mode === "plain" ? "plain conversion" : "in colour"}`}
           role="img"
           className="absolute top-0 left-0 origin-top-left"
+          style={byZones ? { filter: `url(#${ZONE_STEPS})` } : undefined}
         />
+        <ZoneSteps />
       </div>
       {first && !error && size.width > 0 && <StandIn printId={printId} placement={placement} />}
       {size.width > 0 && (
@@ -144,6 +146,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         </div>
       )}
       {mode !== "print" && <Caption>{mode === "plain" ? "before: plain luminance" : "the negative in colour"}</Caption>}
+      {byZones && <Caption>by zones: eleven greys, 0 to X</Caption>}
       {hint && <Caption>{hint}</Caption>}
       {first && !error && <Caption>developing…</Caption>}
       {error && <Caption>{error} The last picture stays; it is tried again with the next change.</Caption>}
@@ -172,6 +175,30 @@ function StandIn({ printId, placement }: { printId: string; placement: Placement
     />
   );
 }
+
+const ZONE_STEPS = "zone-steps";
+
+/** A filter that makes grey of the picture and puts each tone on the middle of its zone. */
+const ZoneSteps = memo(function ZoneSteps() {
+  const steps = zoneSteps()
+    .map((code) => code.toFixed(4))
+    .join(" ");
+  return (
+    <svg className="absolute h-0 w-0" aria-hidden>
+      <filter id={ZONE_STEPS} colorInterpolationFilters="sRGB">
+        <feColorMatrix
+          type="matrix"
+          values="0.2126 0.7152 0.0722 0 0 0.2126 0.7152 0.0722 0 0 0.2126 0.7152 0.0722 0 0 0 0 0 1 0"
+        />
+        <feComponentTransfer>
+          <feFuncR type="discrete" tableValues={steps} />
+          <feFuncG type="discrete" tableValues={steps} />
+          <feFuncB type="discrete" tableValues={steps} />
+        </feComponentTransfer>
+      </filter>
+    </svg>
+  );
+});
 
 function Caption({ children }: { children: ReactNode }) {
   return (

@@ -1,9 +1,12 @@
 import type { Finding } from "../../judge/finding.ts";
 import { mended, type LookedPrint } from "./looked-print.ts";
 import { capital } from "../../judge/words.ts";
+import type { FamilyGrey } from "../../parts/weigh/family-probe.ts";
 import { findNeighbours } from "../../parts/weigh/separation.ts";
 import { solve } from "../../parts/weigh/solve.ts";
 import { weighReading } from "../weigh.ts";
+
+type LabelMap = Awaited<ReturnType<typeof weighReading>>["map"];
 
 /** Neighbours of different colour that print as one grey; of the subject when one is marked. */
 export async function mergedLook(print: LookedPrint): Promise<Finding[]> {
@@ -24,7 +27,10 @@ export async function mergedLook(print: LookedPrint): Promise<Finding[]> {
       }
     return [first, second].some((k) => (counts.get(k) ?? 0) > 0.1 * all);
   };
-  const worst = findNeighbours(probe, map.boundaries).find((pair) => pair.merged && touches(pair.first, pair.second));
+  const greys = printedGreys(print, map, probe.greys());
+  const worst = findNeighbours(probe, map.boundaries, greys).find(
+    (pair) => pair.merged && touches(pair.first, pair.second),
+  );
   if (!worst) return [];
   const { first, second, colourDifference, greyDifference } = worst;
   const solution = solve(probe, map.boundaries, { kind: "part", first, second });
@@ -39,6 +45,24 @@ export async function mergedLook(print: LookedPrint): Promise<Finding[]> {
       mend: mended(print.recipe, "Part them", (old) => ({ ...old, weigh: solution.weigh })),
     },
   ];
+}
+
+/** Greys of the families as the whole print has them, with its light moves and all else that works by place. */
+function printedGreys(
+  { lightness, view }: LookedPrint,
+  { labels, width, height }: LabelMap,
+  greys: readonly FamilyGrey[],
+): FamilyGrey[] {
+  const sums = greys.map(() => ({ lightness: 0, count: 0 }));
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = Math.floor(((x + 0.5) / width) * view.width);
+      const j = Math.floor(((y + 0.5) / height) * view.height);
+      const sum = sums[Math.min(labels[y * width + x], greys.length - 1)];
+      sum.lightness += lightness[j * view.width + i];
+      sum.count++;
+    }
+  return greys.map((grey, k) => (sums[k].count > 0 ? { ...grey, lightness: sums[k].lightness / sums[k].count } : grey));
 }
 
 /** Somewhere in the middle of where two labels meet. */
