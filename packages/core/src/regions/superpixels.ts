@@ -1,4 +1,5 @@
 import { workingToOklab } from "../colour/oklab.ts";
+import { boxMeans } from "../maths/box-means.ts";
 import type { Size } from "../maths/rect.ts";
 
 /** A picture of linear working colour, three planes of width·height. */
@@ -23,6 +24,8 @@ const WANTED = 2200;
 const LEAST_PIXELS = 60;
 const COMPACTNESS = 0.09;
 const ROUNDS = 5;
+/** Half window over which colours are averaged before they are clustered, pixels: so that noise has no say in where patches lie. */
+const CALM = 1;
 
 /** Patches of pixels of one colour that keep to the picture's edges. */
 export interface Superpixels extends Size {
@@ -47,7 +50,8 @@ export function superpixels(picture: PlanarPicture): Superpixels {
   const { width, height } = picture;
   const lab = toLab(picture);
   const texture = unevenness(lab[0], width, height);
-  const labels = joinedLabels(cluster(lab, width, height), width, height);
+  const calm = lab.map((plane) => boxMeans(plane, width, height, CALM)) as unknown as Lab;
+  const labels = joinedLabels(cluster(calm, width, height), width, height);
   return measured(labels, lab, texture, width, height);
 }
 
