@@ -9,7 +9,7 @@ export default {
   extensionsToTreatAsEsm: [".ts", ".tsx"],
   transform: {
     "^.+\\.tsx?$": [
-      "@swc/jest",
+      "<rootDir>/scripts/jest-transform.mjs",
       { jsc: { target: "es2022", parser: { syntax: "typescript" } }, module: { type: "es6" } },
     ],
   },
