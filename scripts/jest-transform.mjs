@@ -6,7 +6,8 @@ const GLOBALS = [
   "Math", "Number", "Array", "Map", "Set", "Object", "Infinity", "NaN",
   "Float32Array", "Float64Array", "Uint8Array", "Uint8ClampedArray", "Uint16Array", "Uint32Array", "Int16Array", "Int32Array",
 ]; // prettier-ignore
-const DECLARES = (name) => new RegExp(`(?:class|function|const|let|var|as|import)\\s+${name}\\b|[{,]\\s*${name}\\s*[,}]`);
+const DECLARES = (name) =>
+  new RegExp(`(?:class|function|const|let|var|as|import)\\s+${name}\\b|[{,]\\s*${name}\\s*[,}]`);
 
 /** On the first line, so that every line stays where it is. */
 function withConstants(code) {
