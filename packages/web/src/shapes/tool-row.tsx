@@ -19,11 +19,12 @@ import type { Shaped, ShapeStack } from "./stack.ts";
 
 /** The tools that draw shapes, as a row of acts; and the brush while it is in hand. */
 export function ShapeToolRow({ stack, active }: { stack: ShapeStack; active: Shaped | undefined }) {
-  const { tool, laying, partId } = useStore(benchView);
+  const { tool, laying, partId, laidOut } = useStore(benchView);
   useEffect(() => () => benchView.setState({ tool: "look", laying: null, offered: null }), []);
   useAct({
     ...SHAPE_ACTS["shape-lay-down"],
-    enabled: tool !== "look",
+    // What is laid out over the picture is left first.
+    enabled: tool !== "look" && laidOut === null,
     run: () => benchView.setState({ tool: "look" }),
   });
   const newBrush = () => {

@@ -1,5 +1,6 @@
 import { formatStops, formatZone, lightMoveSchema, rangeOf, zonesSchema, type LightMove } from "@yelm/core";
 import { useState } from "react";
+import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
 import { zoneThirds } from "../../controls/formats.ts";
 import { NoAnswer } from "../../controls/no-answer.tsx";
@@ -83,7 +84,9 @@ function ZoneRows({ move, onLeave }: { readonly move: LightMove; readonly onLeav
   useAct({ ...LIGHT_ACTS["zone-darker"], run: () => go(-1) });
   useAct({ ...LIGHT_ACTS["zone-lift"], run: () => step(inHand, STEP_STOPS) });
   useAct({ ...LIGHT_ACTS["zone-burn"], run: () => step(inHand, -STEP_STOPS) });
-  useAct({ ...LIGHT_ACTS["zone-done"], run: onLeave });
+  // What is laid out over the picture is left first.
+  const isLaidOut = useStore(benchView, ({ laidOut }) => laidOut !== null);
+  useAct({ ...LIGHT_ACTS["zone-done"], enabled: !isLaidOut, run: onLeave });
   return (
     <div className="pt-1">
       <NoAnswer answer={answer} what="The zones inside" />
