@@ -234,7 +234,7 @@ test("a print is taken along as a file and a sheet, the whole roll as an archive
   await page.keyboard.press("8");
   const saved = async (act: () => Promise<void>) => {
     const [download] = await Promise.all([page.waitForEvent("download"), act()]);
-    return (await download.path());
+    return await download.path();
   };
   const sheet = await readFile(await saved(() => page.keyboard.press("Control+Shift+Enter")));
   expect(sheet.subarray(0, 5).toString()).toBe("%PDF-");
