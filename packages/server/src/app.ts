@@ -20,6 +20,7 @@ import { rollRoutes } from "./routes/rolls.ts";
 import { habits } from "./services/log.ts";
 import type { CardReader } from "./services/card.ts";
 import type { Context } from "./services/context.ts";
+import { MOST_PRINT_FILE_BYTES } from "./services/print-file.ts";
 import { checkBounds } from "./validate.ts";
 import type { ExportQueue } from "./services/exports.ts";
 import type { ImportQueue } from "./services/imports.ts";
@@ -59,6 +60,8 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   );
   app.use(guardLoopback);
   const api = express.Router();
+  // A print's file holds a recipe for each of its named states.
+  api.use("/negatives/:id/prints/file", express.json({ limit: MOST_PRINT_FILE_BYTES }));
   api.use(express.json({ limit: "4mb" }));
   api.use((request, _response, next) => {
     checkBounds(request.body, "the body");

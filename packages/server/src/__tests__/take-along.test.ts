@@ -171,6 +171,30 @@ test("a print's file makes a print of its own on any negative; one that is damag
   expect(defaultNotes().states).toEqual([]);
 });
 
+test("a painter's print with many states comes back from its file, larger than any other request may be", async () => {
+  const [first] = prints;
+  const file = (await ask<{ states: object[] }>("GET", `/prints/${first.id}/file`)).body;
+  const stroke = (k: number) => ({
+    id: `s${k}`, radius: 0.05, softness: 0.8, flow: 0.5, erase: false,
+    points: Array.from({ length: 400 }, (_, i): [number, number, number] => [0.123456 + i * 0.001, 0.234567, 0.987654]),
+  }); // prettier-ignore
+  const painted = withMoves(defaultRecipe(), [
+    moveOf("Brush", { kind: "brush", strokes: Array.from({ length: 60 }, (_, k) => stroke(k)) }, -0.5),
+  ]);
+  const states = Array.from({ length: 10 }, (_, k) => ({
+    name: `State ${k}`,
+    note: "",
+    at: `2026-01-${10 + k}T00:00:00.000Z`,
+    recipe: { ...painted, shape: { ...painted.shape, grade: 1 + k / 10 } },
+  }));
+  const large = { ...file, recipe: painted, states };
+  expect(JSON.stringify(large).length).toBeGreaterThan(5 * 2 ** 20);
+  const made = await ask<Print>("POST", `/negatives/${first.negativeId}/prints/file`, large);
+  expect([made.status, made.body.recipe]).toEqual([201, painted]);
+  expect((await ask<PrintNotes>("GET", `/prints/${made.body.id}/notes`)).body.notes.states.length).toBe(10);
+  expect((await ask("POST", "/prints", { negativeId: first.negativeId, name: "x", recipe: large })).status).toBe(413);
+});
+
 test("the sheet of a print is a PDF with the picture in it, whatever letters its names have", async () => {
   for (const { id } of prints) {
     const response = await fetch(`${here.url}/api/prints/${id}/sheet`);

@@ -19,6 +19,8 @@ import { advance, findPrint, insertPrint, listRevisions } from "./prints.ts";
 /** What a print's file calls itself, and its version. */
 const KIND = "yelm print";
 const VERSION = 1;
+/** Larger files of prints are not read. */
+export const MOST_PRINT_FILE_BYTES = 48 * 2 ** 20;
 
 const closed = { additionalProperties: false };
 const text = (maxLength: number) => Type.String({ maxLength });

@@ -16,7 +16,7 @@ import { check, checkBounds } from "../validate.ts";
 import type { Context } from "./context.ts";
 import type { ImportQueue } from "./imports.ts";
 import { changeNegatives, findNegative, listNegatives, nameNegative } from "./negatives.ts";
-import { printFileOf, printFromFile, readPrintFile, type PrintFile } from "./print-file.ts";
+import { MOST_PRINT_FILE_BYTES, printFileOf, printFromFile, readPrintFile, type PrintFile } from "./print-file.ts";
 import { deletePrint, listPrints } from "./prints.ts";
 import { createRoll, findRoll } from "./rolls.ts";
 
@@ -24,7 +24,6 @@ const KIND = "yelm roll";
 const VERSION = 1;
 const INDEX = "roll.json";
 const MOST_ENTRIES = 60_000;
-const MOST_JSON_BYTES = 4 * 2 ** 20;
 
 const closed = { additionalProperties: false };
 const entryName = Type.String({ minLength: 1, maxLength: 300 });
@@ -253,7 +252,7 @@ function streamOf(zip: yauzl.ZipFile, entry: yauzl.Entry): Promise<Readable> {
 async function readJson(zip: yauzl.ZipFile, entries: ReadonlyMap<string, yauzl.Entry>, name: string): Promise<unknown> {
   const entry = entries.get(name);
   if (!entry) throw new AppError("bad_request", `Expected ${name} in the archive but it is not there.`);
-  const most = name === INDEX ? 8 * MOST_JSON_BYTES : MOST_JSON_BYTES;
+  const most = MOST_PRINT_FILE_BYTES;
   if (entry.uncompressedSize > most)
     throw new AppError("too_large", `Expected at most ${most / 2 ** 20} MB for ${name} in the archive.`);
   const chunks: Buffer[] = [];
