@@ -234,3 +234,22 @@ test("import goes on after a file that fails, and reports each", async () => {
   expect(lines.map(({ status }) => status)).toEqual(["imported", "failed", "imported", "duplicate"]);
   expect((await readFile(join(folder, "grey.dng"))).length).toBeGreaterThan(0);
 });
+
+test("a roll goes to an archive and comes back in another folder; a print goes to a sheet and to a file that renders", async () => {
+  const done = async (...args: string[]) => {
+    const { code, out, err } = await yelm(...args);
+    expect([code, err]).toEqual([0, ""]);
+    return out;
+  };
+  await done("import", "--data", "along", "--roll", "Along", "grey.dng");
+  await done("archive", "--data", "along", "--roll", "Along", "--out", "along.zip");
+  const came = JSON.parse(await done("open-archive", "--data", "back", "--json", "along.zip")) as object;
+  expect(came).toEqual({ roll: "Along", negatives: 1, prints: 1, failed: [] });
+  const print = ["--data", "back", "--roll", "Along", "--file", "grey.dng"];
+  await done("sheet", ...print, "--out", "sheet.pdf");
+  expect((await readFile(join(folder, "sheet.pdf"))).subarray(0, 5).toString()).toBe("%PDF-");
+  await done("sheet", ...print, "--out", "print.json");
+  await done("render", "grey.dng", "--recipe", "print.json", "--out", "from-file.png");
+  const none = await yelm("archive", "--data", "back", "--roll", "Nothing", "--out", "none.zip");
+  expect([none.code, none.err]).toEqual([2, expect.stringContaining("Expected a roll “Nothing”")]);
+}, 120_000);

@@ -122,6 +122,38 @@ program
   .action(async (files: string[], options: ImportOptions) => (await import("./import.ts")).importFiles(files, options));
 
 program
+  .command("archive")
+  .description("a roll with its captures, prints and plans to a zip")
+  .addOption(dataOption())
+  .requiredOption("--roll <title>", "which roll")
+  .requiredOption("--out <file>", ".zip")
+  .action(async (options: { data: string; roll: string; out: string }) =>
+    (await import("./along.ts")).takeAlong(options),
+  );
+
+program
+  .command("open-archive")
+  .description("bring a roll in from such a zip; what is here already stays as it is")
+  .addOption(dataOption())
+  .option("--json", "as JSON")
+  .argument("<file>")
+  .action(async (file: string, options: { data: string; json?: boolean }) =>
+    (await import("./along.ts")).openAlong(file, options),
+  );
+
+program
+  .command("sheet")
+  .description("the sheet of a print as a PDF; with .json, the print as a file")
+  .addOption(dataOption())
+  .requiredOption("--roll <title>", "which roll")
+  .requiredOption("--file <name>", "which capture of it")
+  .option("--print <name>", "which print of that; the first when it is not given")
+  .requiredOption("--out <file>", ".pdf or .json")
+  .action(async (options: { data: string; roll: string; file: string; print?: string; out: string }) =>
+    (await import("./along.ts")).printAlong(options),
+  );
+
+program
   .command("serve")
   .description("start Yelm on this machine")
   .addOption(dataOption())
