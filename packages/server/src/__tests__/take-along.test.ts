@@ -56,16 +56,18 @@ async function send(url: string, bytes: Uint8Array) {
   return { status: response.status, body: (await response.json()) as ArchiveAnswer & Failure };
 }
 
+async function bringIn(url: string, seed: number): Promise<void> {
+  const form = new FormData();
+  form.append("file", new Blob([Buffer.from(await shoot(drawChart("patches", 160, 120), { seed }))]), `n${seed}.dng`);
+  expect((await fetch(`${url}/api/rolls/${roll.id}/captures`, { method: "POST", body: form })).status).toBe(201);
+}
+
 beforeAll(async () => {
   folders = [await mkdtemp(join(tmpdir(), "yelm-here-")), await mkdtemp(join(tmpdir(), "yelm-there-"))];
   [here, there] = [await serve({ data: folders[0], port: 0 }), await serve({ data: folders[1], port: 0 })];
   roll = (await ask<Roll>("POST", "/rolls", { title: "Pond / house", note: "What it is about.", light: "low sun" }))
     .body;
-  for (const seed of [1, 2]) {
-    const form = new FormData();
-    form.append("file", new Blob([Buffer.from(await shoot(drawChart("patches", 160, 120), { seed }))]), `n${seed}.dng`);
-    await fetch(`${here.url}/api/rolls/${roll.id}/captures`, { method: "POST", body: form });
-  }
+  for (const seed of [1, 2]) await bringIn(here.url, seed);
   const negatives = (await ask<Negative[]>("GET", "/negatives")).body;
   await ask("PATCH", "/negatives", { ids: [negatives[0].id], rating: "keep" });
   await ask("PATCH", `/negatives/${negatives[0].id}`, { title: "The pond" });
@@ -124,6 +126,25 @@ test("a roll opens elsewhere as it was: captures to the bit, prints, plans, stat
 
   expect((await send(there.url, archive)).body).toMatchObject({ negatives: 2, prints: 0, failed: [] });
   expect((await askThere<Print[]>("GET", "/prints")).body.length).toBe(3);
+});
+
+test("an archive that was interrupted after a capture, before its prints, leaves no print too many", async () => {
+  const third = await mkdtemp(join(tmpdir(), "yelm-again-"));
+  const service = await serve({ data: third, port: 0 });
+  const one = asking(() => service.url);
+  try {
+    // As it is then: the roll and a capture are there, with the print that every new capture gets.
+    const { id, title, createdAt } = roll;
+    await service.context.db("rolls").insert({ id, title, createdAt });
+    await bringIn(service.url, 1);
+    expect((await one<Print[]>("GET", "/prints")).body.map(({ name }) => name)).toEqual(["First print"]);
+    expect((await send(service.url, archive)).body).toMatchObject({ prints: 3, failed: [] });
+    const left = (await one<Print[]>("GET", "/prints")).body.map(({ id }) => id).sort();
+    expect(left).toEqual(prints.map(({ id }) => id).sort());
+  } finally {
+    await service.close();
+    await rm(third, { recursive: true });
+  }
 });
 
 test("a damaged capture is told and the rest comes in; what is no archive leaves nothing behind", async () => {

@@ -10,7 +10,8 @@ import { syncFile, syncFolder } from "../files/whole-file.ts";
 import { createPrint, insertPrint } from "./prints.ts";
 
 const IMPORT_TIMEOUT_MS = 120_000;
-const FIRST_PRINT = "First print";
+/** The print that a negative gets when it comes in. */
+export const FIRST_PRINT = "First print";
 /** Imports under way by hash, so that the same file sent twice at once is recognised. */
 const underWay = new Map<string, Promise<ImportResult>>();
 

@@ -5,7 +5,7 @@ import { AppError } from "../errors.ts";
 import { now, type Context } from "./context.ts";
 
 /** The state of notes that nobody has written yet. */
-const FRESH = "fresh";
+export const UNWRITTEN = "fresh";
 
 interface State {
   readonly id: string;
@@ -22,7 +22,7 @@ export async function findNotes({ db }: Pick<Context, "db">, printId: string): P
     notes: state.notes,
     head: state.id,
     at: state.at,
-    canUndo: state.id !== FRESH,
+    canUndo: state.id !== UNWRITTEN,
     canRedo: next !== undefined,
   };
 }
@@ -53,7 +53,7 @@ export async function stepNotes(
     await requireBase(trx, printId, base);
     const { parent } = await headOf(trx, printId);
     if (to === "back") {
-      if (base !== FRESH) await setHead(trx, printId, parent);
+      if (base !== UNWRITTEN) await setHead(trx, printId, parent);
       return;
     }
     const next = (await trx("noteStates").where({ printId, parent: base }).orderBy("sequence", "desc").first()) as
@@ -77,7 +77,7 @@ export async function insertNotes(
 ): Promise<void> {
   if (JSON.stringify(notes) === JSON.stringify(defaultNotes())) return;
   const id = randomUUID();
-  await db("noteStates").insert({ id, printId, parent: FRESH, notes: JSON.stringify(notes), label, at: now() });
+  await db("noteStates").insert({ id, printId, parent: UNWRITTEN, notes: JSON.stringify(notes), label, at: now() });
   await setHead(db, printId, id);
 }
 
@@ -86,12 +86,12 @@ async function headOf(db: Knex, printId: string): Promise<State> {
     .join("noteStates", "noteStates.id", "noteHeads.head")
     .where("noteHeads.printId", printId)
     .first<(Omit<State, "notes"> & { notes: string }) | undefined>("noteStates.*");
-  if (!row) return { id: FRESH, parent: FRESH, notes: defaultNotes(), at: "" };
+  if (!row) return { id: UNWRITTEN, parent: UNWRITTEN, notes: defaultNotes(), at: "" };
   return { ...row, notes: { ...defaultNotes(), ...(JSON.parse(row.notes) as Notes) } };
 }
 
 async function setHead(db: Knex, printId: string, head: string): Promise<void> {
-  if (head === FRESH) await db("noteHeads").where({ printId }).delete();
+  if (head === UNWRITTEN) await db("noteHeads").where({ printId }).delete();
   else await db("noteHeads").insert({ printId, head }).onConflict("printId").merge();
 }
 

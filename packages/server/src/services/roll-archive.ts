@@ -6,7 +6,7 @@ import type { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { Type, type Static } from "@sinclair/typebox";
 import { ZipArchive } from "archiver";
-import { RATINGS, type ArchiveAnswer, type Rating, type Roll } from "@yelm/core";
+import { defaultRecipe, RATINGS, type ArchiveAnswer, type Rating, type Roll } from "@yelm/core";
 import * as yauzl from "yauzl";
 import { AppError } from "../errors.ts";
 import { capturePath, hashFile } from "../files/data-folder.ts";
@@ -15,9 +15,10 @@ import { diskFull } from "../files/whole-file.ts";
 import { check, checkBounds } from "../validate.ts";
 import type { Context } from "./context.ts";
 import type { ImportQueue } from "./imports.ts";
-import { changeNegatives, findNegative, listNegatives, nameNegative } from "./negatives.ts";
+import { changeNegatives, findNegative, FIRST_PRINT, listNegatives, nameNegative } from "./negatives.ts";
 import { MOST_PRINT_FILE_BYTES, printFileOf, printFromFile, readPrintFile, type PrintFile } from "./print-file.ts";
-import { deletePrint, listPrints } from "./prints.ts";
+import { findNotes, UNWRITTEN } from "./notes.ts";
+import { deletePrint, listPrints, listRevisions } from "./prints.ts";
 import { createRoll, findRoll } from "./rolls.ts";
 
 const KIND = "yelm roll";
@@ -133,7 +134,9 @@ export async function openArchive(context: Context, imports: ImportQueue, path: 
       try {
         const id = await captureOf(context, imports, roll.id, zip, entries, one);
         answer.negatives++;
-        for (const name of one.prints) if (await bringPrint(context, id, prints.get(name)!)) answer.prints++;
+        const files = one.prints.map((name) => prints.get(name)!);
+        for (const file of files) if (await bringPrint(context, id, file)) answer.prints++;
+        if (files.length > 0) await clearUntouched(context, roll.id, id, files);
       } catch (error) {
         if (!(error instanceof AppError) || error.code === "disk_full") throw error;
         answer.failed.push({ fileName: one.fileName, reason: error.message });
@@ -160,7 +163,7 @@ async function captureOf(
   rollId: string,
   zip: yauzl.ZipFile,
   entries: ReadonlyMap<string, yauzl.Entry>,
-  { capture, fileName, title, hash, rating, prints }: RollFile["negatives"][number],
+  { capture, fileName, title, hash, rating }: RollFile["negatives"][number],
 ): Promise<string> {
   const known = await context
     .db("negatives")
@@ -190,9 +193,6 @@ async function captureOf(
     });
     if (title !== "" && negative.title !== title) await nameNegative(context, negative.id, title);
     if (rating) await changeNegatives(context, [negative.id], { rating });
-    // The print that every new negative gets makes room for those of the archive.
-    if (prints.length > 0)
-      for (const { id } of await listPrints(context, { negativeId: negative.id })) await deletePrint(context, id);
     return negative.id;
   } finally {
     await rm(place, { force: true });
@@ -208,6 +208,23 @@ async function bringPrint(context: Context, negativeId: string, file: PrintFile)
     throw new AppError("bad_request", `Expected “${file.name}” to be of this capture but it names another.`);
   await printFromFile(context, negativeId, file, file.id);
   return true;
+}
+
+/** The print that every new negative gets makes room for those of the archive, as long as nothing was done to it. */
+async function clearUntouched(
+  context: Context,
+  rollId: string,
+  negativeId: string,
+  files: readonly PrintFile[],
+): Promise<void> {
+  const { rollId: own } = await findNegative(context, negativeId);
+  if (own !== rollId) return;
+  const fresh = JSON.stringify(defaultRecipe());
+  for (const { id, name, recipe } of await listPrints(context, { negativeId })) {
+    if (name !== FIRST_PRINT || JSON.stringify(recipe) !== fresh || files.some((file) => file.id === id)) continue;
+    const [revisions, { head }] = [await listRevisions(context, id), await findNotes(context, id)];
+    if (revisions.length === 1 && head === UNWRITTEN) await deletePrint(context, id);
+  }
 }
 
 function openZip(path: string): Promise<yauzl.ZipFile> {
