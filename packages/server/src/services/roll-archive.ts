@@ -25,6 +25,7 @@ const KIND = "yelm roll";
 const VERSION = 1;
 const INDEX = "roll.json";
 const MOST_ENTRIES = 60_000;
+const MOST_PRINTS_BYTES = 2 ** 30;
 
 const closed = { additionalProperties: false };
 const entryName = Type.String({ minLength: 1, maxLength: 300 });
@@ -103,6 +104,8 @@ export async function rollArchive(context: Context, roll: Roll): Promise<Readabl
   archive.append(JSON.stringify(index, null, 2), { name: INDEX });
   for (const { name, file } of files) archive.append(JSON.stringify(file, null, 2), { name });
   for (const { name, path } of captures) archive.file(path, { name });
+  // A capture that went away since is no matter of a warning: the archive breaks off.
+  archive.on("warning", (error) => archive.destroy(error));
   void archive.finalize();
   return archive;
 }
@@ -125,18 +128,26 @@ export async function openArchive(context: Context, imports: ImportQueue, path: 
       throw new AppError("bad_request", `Expected an archive of version ${VERSION} but received ${index.version}.`, {
         hint: "It was written by a later Yelm; bring this one up to date.",
       });
-    const prints = new Map<string, PrintFile>();
-    for (const name of index.negatives.flatMap((negative) => negative.prints))
-      prints.set(name, readPrintFile(await readJson(zip, entries, name)));
+    // All are checked before anything is made, and read again one by one: a roll's prints together may be larger than memory.
+    const names = index.negatives.flatMap((negative) => negative.prints);
+    const printOf = async (name: string) => readPrintFile(await readJson(zip, entries, name));
+    const bytes = names.reduce((sum, name) => sum + (entries.get(name)?.uncompressedSize ?? 0), 0);
+    if (bytes > MOST_PRINTS_BYTES)
+      throw new AppError("too_large", `Expected at most ${MOST_PRINTS_BYTES / 2 ** 30} GB of prints in an archive.`);
+    for (const name of names) await printOf(name);
     const roll = await rollOf(context, index);
     const answer = { negatives: 0, prints: 0, failed: [] as { fileName: string; reason: string }[] };
     for (const one of index.negatives) {
       try {
         const id = await captureOf(context, imports, roll.id, zip, entries, one);
         answer.negatives++;
-        const files = one.prints.map((name) => prints.get(name)!);
-        for (const file of files) if (await bringPrint(context, id, file)) answer.prints++;
-        if (files.length > 0) await clearUntouched(context, roll.id, id, files);
+        const ids = new Set<string>();
+        for (const name of one.prints) {
+          const file = await printOf(name);
+          ids.add(file.id);
+          if (await bringPrint(context, id, file)) answer.prints++;
+        }
+        if (ids.size > 0) await clearUntouched(context, roll.id, id, ids);
       } catch (error) {
         if (!(error instanceof AppError) || error.code === "disk_full") throw error;
         answer.failed.push({ fileName: one.fileName, reason: error.message });
@@ -215,13 +226,13 @@ async function clearUntouched(
   context: Context,
   rollId: string,
   negativeId: string,
-  files: readonly PrintFile[],
+  ids: ReadonlySet<string>,
 ): Promise<void> {
   const { rollId: own } = await findNegative(context, negativeId);
   if (own !== rollId) return;
   const fresh = JSON.stringify(defaultRecipe());
   for (const { id, name, recipe } of await listPrints(context, { negativeId })) {
-    if (name !== FIRST_PRINT || JSON.stringify(recipe) !== fresh || files.some((file) => file.id === id)) continue;
+    if (name !== FIRST_PRINT || JSON.stringify(recipe) !== fresh || ids.has(id)) continue;
     const [revisions, { head }] = [await listRevisions(context, id), await findNotes(context, id)];
     if (revisions.length === 1 && head === UNWRITTEN) await deletePrint(context, id);
   }
