@@ -2,19 +2,13 @@
 //   npm run hands [-- ROUNDS [SEED]]
 // Ends with code 1 when the page has an error, a picture fails or never comes, or what is shown after the last act is not, to the bit,
 // what is shown once the page is loaded again.
-import { spawn } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
 import { createRandom } from "@yelm/camera";
-import { chromium } from "@playwright/test";
-import { node, ROOT } from "./run.mjs";
-import { findChromium, setUp } from "./setup.mjs";
+import { startDemo } from "./demo-server.mjs";
+import { setUp } from "./setup.mjs";
 
 const ROUNDS = Number(process.argv[2] ?? 20);
 const SEED = Number(process.argv[3] ?? 20261127);
 const ACTS = 40;
-const CHROMIUM = JSON.parse(readFileSync(new URL("./chromium.json", import.meta.url), "utf8"));
 const TOOLS = ["p", "e", "a", "v", "Shift+A", "Shift+V", "Shift+J", "Shift+K"];
 const KEYS = ["o", "i", "h", "[", "]", "r", "Shift+O", "Shift+D"];
 const CANVAS = '[data-testid="picture-canvas"]';
@@ -23,18 +17,7 @@ const FAILED = "The last picture stays";
 await setUp();
 const random = createRandom(SEED);
 const one = (list) => list[Math.floor(random() * list.length)];
-const data = mkdtempSync(join(tmpdir(), "yelm-hands-"));
-const server = spawn(node, ["packages/server/bin/yelm.js", "serve", "--data", data, "--demo", "demo", "--port", "0"], {
-  cwd: ROOT,
-});
-const url = await new Promise((resolve, reject) => {
-  server.stdout.on("data", (chunk) => {
-    const found = /http:\/\/127\.0\.0\.1:\d+/.exec(String(chunk));
-    if (found) resolve(found[0]);
-  });
-  server.once("exit", () => reject(new Error("The server ended before it was up.")));
-});
-const browser = await chromium.launch({ executablePath: await findChromium(), args: CHROMIUM.args });
+const { url, browser, end } = await startDemo();
 const faults = [];
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -99,9 +82,7 @@ try {
     console.log(`${round + 1} of ${ROUNDS}: ${negative.fileName}, ${log.length} acts`);
   }
 } finally {
-  await browser.close();
-  server.kill("SIGKILL");
-  rmSync(data, { recursive: true, force: true });
+  await end();
 }
 console.log(faults.length === 0 ? "No fault." : `${faults.length} faults.`);
 process.exitCode = faults.length > 0 ? 1 : 0;

@@ -1,33 +1,15 @@
 // Takes the pictures in docs/screenshots from a fresh data folder with the demo roll.
-import { spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
+import { mkdirSync } from "node:fs";
 import { join } from "node:path";
-import { chromium } from "@playwright/test";
-import { node, ROOT } from "./run.mjs";
-import { findChromium, setUp } from "./setup.mjs";
-
-const CHROMIUM = JSON.parse(readFileSync(new URL("./chromium.json", import.meta.url), "utf8"));
+import { startDemo } from "./demo-server.mjs";
+import { ROOT } from "./run.mjs";
+import { setUp } from "./setup.mjs";
 
 const OUT = join(ROOT, "docs", "screenshots");
 const SIZE = { width: 1280, height: 800 };
 
 await setUp();
-const data = mkdtempSync(join(tmpdir(), "yelm-shots-"));
-const server = spawn(node, ["packages/server/bin/yelm.js", "serve", "--data", data, "--demo", "demo", "--port", "0"], {
-  cwd: ROOT,
-});
-const url = await new Promise((resolve, reject) => {
-  server.stdout.on("data", (chunk) => {
-    const found = /http:\/\/127\.0\.0\.1:\d+/.exec(String(chunk));
-    if (found) resolve(found[0]);
-  });
-  server.once("exit", () => reject(new Error("The server ended before it was up.")));
-});
-const browser = await chromium.launch({
-  executablePath: await findChromium(),
-  args: CHROMIUM.args,
-});
+const { url, browser, end } = await startDemo();
 mkdirSync(OUT, { recursive: true });
 try {
   const page = await browser.newPage({ viewport: SIZE });
@@ -168,8 +150,5 @@ try {
   await settled();
   await keep("day-bench");
 } finally {
-  await browser.close();
-  server.kill("SIGTERM");
-  await new Promise((resolve) => server.once("exit", resolve));
-  rmSync(data, { recursive: true, force: true });
+  await end();
 }

@@ -216,6 +216,35 @@ test("a painter's print with many states comes back from its file, larger than a
   expect((await ask("POST", "/prints", { negativeId: first.negativeId, name: "x", recipe: large })).status).toBe(413);
 });
 
+test("on another negative a print's file gives its recipe and words; what belongs to the other picture stays away", async () => {
+  const [first] = prints.filter(({ recipe, name }) => recipe.shape.grade === 3 && name === "First print");
+  const other = prints.find(({ negativeId }) => negativeId !== first.negativeId)!;
+  const file = (await ask<object>("GET", `/prints/${first.id}/file`)).body;
+  const made = (await ask<Print>("POST", `/negatives/${other.negativeId}/prints/file`, file)).body;
+  expect(made.recipe).toEqual(first.recipe);
+  const { notes } = (await ask<PrintNotes>("GET", `/prints/${made.id}/notes`)).body;
+  expect(notes).toEqual({ ...defaultNotes(), plan: { sentence: "The house alone.", key: "low", marks: [] } });
+});
+
+test("a roll whose capture is gone from the data folder says so before an archive is begun", async () => {
+  const third = await mkdtemp(join(tmpdir(), "yelm-gone-"));
+  const service = await serve({ data: third, port: 0 });
+  const one = asking(() => service.url);
+  try {
+    await send(service.url, archive);
+    const path = `/rolls/${roll.id}/archive`;
+    const asked = async () => (await fetch(`${service.url}/api${path}`, { method: "HEAD" })).status;
+    expect(await asked()).toBe(200);
+    await rm(join(third, "captures"), { recursive: true, force: true });
+    expect(await asked()).toBe(404);
+    const { status, body } = await one<Failure>("GET", path);
+    expect([status, body.error.message]).toEqual([404, expect.stringContaining("n1.dng") as string]);
+  } finally {
+    await service.close();
+    await rm(third, { recursive: true });
+  }
+});
+
 test("the sheet of a print is a PDF with the picture in it, whatever letters its names have", async () => {
   for (const { id } of prints) {
     const response = await fetch(`${here.url}/api/prints/${id}/sheet`);

@@ -4,7 +4,7 @@ import { Router } from "express";
 import { AppError } from "../errors.ts";
 import type { Context } from "../services/context.ts";
 import { changeNegatives, findNegative, listNegatives, nameNegative, verifyNegative } from "../services/negatives.ts";
-import { printFromFile, readPrintFile } from "../services/print-file.ts";
+import { fittedFile, printFromFile, readPrintFile } from "../services/print-file.ts";
 import { thumbnail } from "../services/thumbnails.ts";
 import { check } from "../validate.ts";
 
@@ -38,8 +38,9 @@ export function negativeRoutes(context: Context): Router {
     response.json(await nameNegative(context, request.params.id, check(naming, request.body, "the negative").title));
   });
   router.post("/:id/prints/file", async (request, response) => {
-    const { id } = await findNegative(context, request.params.id);
-    response.status(201).json(await printFromFile(context, id, readPrintFile(request.body)));
+    const negative = await findNegative(context, request.params.id);
+    const file = await fittedFile(context, negative, readPrintFile(request.body));
+    response.status(201).json(await printFromFile(context, negative.id, file));
   });
   router.post("/:id/verify", async (request, response) => {
     response.json(await verifyNegative(context, request.params.id));

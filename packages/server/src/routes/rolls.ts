@@ -77,6 +77,11 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
   router.get("/:id/archive", async (request, response) => {
     const roll = await findRoll(context, request.params.id);
     const archive = await rollArchive(context, roll);
+    // Asked beforehand whether all is there, since a download that fails cannot say why.
+    if (request.method === "HEAD") {
+      archive.destroy();
+      return void response.end();
+    }
     response.attachment(`${shortName(roll.title)}.zip`).type("application/zip");
     // One that breaks off is seen to be broken: the connection ends before its end.
     await pipeline(archive, response).catch((error: unknown) => context.log.error({ err: error }, "archive broke off"));

@@ -2,10 +2,12 @@ import {
   copyParts,
   differingParts,
   refitWish,
+  type Negative,
   type PasteAnswer,
   type PastedParts,
   type Print,
   type Refitted,
+  type RefitWish,
 } from "@yelm/core";
 import { tilesPath } from "../files/data-folder.ts";
 import { changeMany } from "./change-many.ts";
@@ -60,7 +62,11 @@ async function fittedTo(
   if (differingParts(recipe, print.recipe, groups).length === 0) return null;
   const wish = refitWish(copyParts(recipe, print.recipe, groups), groups, recipe, from);
   if (!wish) return null;
-  const negative = await findNegative(context, print.negativeId);
+  return refittedTo(context, await findNegative(context, print.negativeId), wish);
+}
+
+/** Moves and areas of another negative's print, fitted to this one. */
+export async function refittedTo(context: Context, negative: Negative, wish: RefitWish): Promise<Refitted> {
   const tiles = tilesPath(context.folder, negative.hash);
   return context.shelf.use(negative, () =>
     context.pool.run("background", "refitted", { info: negative.capture, tiles, wish }),

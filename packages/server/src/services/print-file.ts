@@ -3,6 +3,7 @@ import {
   meantSchema,
   namedStateSchema,
   planSchema,
+  refitWish,
   walkRevisions,
   type Negative,
   type Notes,
@@ -14,6 +15,7 @@ import { check, checkRecipe } from "../validate.ts";
 import type { Context } from "./context.ts";
 import { findNegative } from "./negatives.ts";
 import { findNotes, insertNotes } from "./notes.ts";
+import { refittedTo } from "./paste.ts";
 import { advance, findPrint, insertPrint, listRevisions } from "./prints.ts";
 
 /** What a print's file calls itself, and its version. */
@@ -106,6 +108,18 @@ export function readPrintFile(input: unknown): PrintFile {
 /** Whether something read from a file says that it is a print's. */
 export const isPrintFile = (input: unknown): boolean =>
   typeof input === "object" && input !== null && (input as { kind?: unknown }).kind === KIND;
+
+/**
+ * A print's file as it is on another negative than its own: the recipe, its moves and areas fitted to the picture, and what the plan says
+ * in words. Marks, states and what is meant so are of the other picture.
+ */
+export async function fittedFile(context: Context, negative: Negative, file: PrintFile): Promise<PrintFile> {
+  if (file.negative.hash === negative.hash) return file;
+  const bare = { ...file, plan: { ...file.plan, marks: [] }, states: [], meant: [] };
+  const wish = refitWish(file.recipe, ["moves", "areas"], file.recipe, file.negative);
+  if (!wish) return bare;
+  return { ...bare, recipe: (await refittedTo(context, negative, wish)).recipe };
+}
 
 /**
  * Makes a print of a file, with its states, plan and what is meant so: all of it or nothing.

@@ -10,7 +10,7 @@ import { importFiles } from "../data/imports.ts";
 import { queryClient, useCard, useRoll, useRollSheet } from "../data/queries.ts";
 import { useAct } from "../keys/acts.ts";
 import { Keys } from "../keys/keys.tsx";
-import { download } from "../data/download.ts";
+import { downloadWhole } from "../data/download.ts";
 import { copiedParts } from "../copied-parts/clipboard.ts";
 import { PartsSheet } from "../copied-parts/parts-sheet.tsx";
 import { pasteOn } from "../copied-parts/paste.ts";
@@ -196,7 +196,7 @@ export function ContactSheetScreen() {
             <button
               className="act"
               title="The whole roll as one archive: captures as they came, prints, plans"
-              onClick={() => download(`/rolls/${rollId}/archive`)}
+              onClick={() => attempt(downloadWhole(`/rolls/${rollId}/archive`))}
             >
               Take along
             </button>

@@ -1,14 +1,14 @@
 import type { ArchiveAnswer } from "@yelm/core";
 import { PackageOpen } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
+import { FilePick } from "../controls/file-pick.tsx";
 import { send } from "../data/api.ts";
 import { queryClient } from "../data/queries.ts";
 import { notify } from "../shell/shell-view.ts";
 
 /** Brings in a roll that was taken along as an archive. */
 export function OpenArchive() {
-  const input = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
   const open = async (file: File) => {
@@ -25,28 +25,15 @@ export function OpenArchive() {
     }
   };
   return (
-    <>
-      <button
-        className="act"
-        disabled={busy}
-        title="A roll that was taken along from a contact sheet"
-        onClick={() => input.current?.click()}
-      >
-        <PackageOpen size={15} /> {busy ? "Opening the archive…" : "Open an archive"}
-      </button>
-      <input
-        ref={input}
-        type="file"
-        accept=".zip,application/zip"
-        className="hidden"
-        aria-label="Archive of a roll"
-        data-testid="archive-file"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) void open(file).catch((error: Error) => notify(error.message));
-          event.target.value = "";
-        }}
-      />
-    </>
+    <FilePick
+      label="Archive of a roll"
+      accept=".zip,application/zip"
+      title="A roll that was taken along from a contact sheet"
+      testId="archive-file"
+      disabled={busy}
+      onFile={(file) => void open(file).catch((error: Error) => notify(error.message))}
+    >
+      <PackageOpen size={15} /> {busy ? "Opening the archive…" : "Open an archive"}
+    </FilePick>
   );
 }

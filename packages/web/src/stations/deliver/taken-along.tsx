@@ -1,7 +1,7 @@
 import type { Negative, Print } from "@yelm/core";
 import { FileDown, FileText, FileUp } from "lucide-react";
-import { useRef } from "react";
 import { useNavigate } from "react-router";
+import { FilePick } from "../../controls/file-pick.tsx";
 import { Group } from "../../controls/group.tsx";
 import { api } from "../../data/api.ts";
 import { download } from "../../data/download.ts";
@@ -17,7 +17,6 @@ export function TakenAlong({ negative }: { readonly negative: Negative }) {
   const session = useSession();
   const { id } = useEdit((state) => state.print);
   const navigate = useNavigate();
-  const input = useRef<HTMLInputElement>(null);
   /** What was edited has to be there first. */
   const get = (what: "sheet" | "file") => void session.sendAll().then(() => download(`/prints/${id}/${what}`));
   const open = async (file: File) => {
@@ -50,23 +49,16 @@ export function TakenAlong({ negative }: { readonly negative: Negative }) {
         >
           <FileDown size={14} /> The print as a file
         </button>
-        <button className="act" title="A new print of this negative" onClick={() => input.current?.click()}>
+        <FilePick
+          label="File of a print"
+          accept=".json,application/json"
+          title="A new print of this negative"
+          testId="print-file"
+          onFile={(file) => void open(file).catch((error: Error) => notify(error.message))}
+        >
           <FileUp size={14} /> A print from its file…
-        </button>
+        </FilePick>
       </div>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        className="hidden"
-        aria-label="File of a print"
-        data-testid="print-file"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) void open(file).catch((error: Error) => notify(error.message));
-          event.target.value = "";
-        }}
-      />
     </Group>
   );
 }
