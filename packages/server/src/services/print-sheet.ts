@@ -30,6 +30,11 @@ const SPELLED: Readonly<Record<string, string>> = { "⅓": "1/3", "⅔": "2/3", 
 const MARGIN = 42;
 const INK = "#1d1a15";
 const QUIET = "#6d6659";
+/** Height of a slip with a word on the work print, points, and places above and below its own that are tried. */
+const SLIP_HEIGHT = 13;
+const SLIP_PLACES = 31;
+/** Of more moves than this only the numbers stand on the work print. */
+const MOST_STOPS_TOLD = 16;
 /** Long edge of the picture on the sheet, pixels. */
 const PICTURE_EDGE = 1280;
 
@@ -68,7 +73,7 @@ export async function printSheet(context: Context, print: Print, negative: Negat
     });
   };
 
-  const cell = fitted(frame, page.width, 360);
+  const cell = fitted(frame, page.width, frame.height > frame.width ? 470 : 360);
   say(title, 19);
   const taken = negative.takenAt ? format(parseISO(negative.takenAt), "d MMMM yyyy") : "";
   say([print.name, roll.title, taken].filter((word) => word !== "").join("  ·  "), 10, QUIET);
@@ -99,9 +104,11 @@ export async function printSheet(context: Context, print: Print, negative: Negat
   doc.moveDown(0.2);
   const lines = describeRecipe(print.recipe);
   if (lines.length === 0) say("As it comes from the capture.", 9.5, QUIET, column);
-  lines.forEach(({ station, text }, i) => {
+  const numbers = new Map(print.recipe.light.moves.map((move, i) => [`move:${move.id}`, i + 1]));
+  lines.forEach(({ id, station, text }, i) => {
     if (station !== lines[i - 1]?.station) say(station, 9.5, QUIET, column);
-    say(text, 9.5, INK, { ...column, indent: 8 });
+    const number = numbers.get(id);
+    say(number === undefined ? text : `${number}  ${text}`, 9.5, INK, { ...column, indent: 8 });
   });
   const key = plan.key === "" ? [] : [`Key wanted: ${plan.key}`];
   const more = [
@@ -178,6 +185,9 @@ function drawMoves(doc: Doc, say: Say, { recipe }: Print, negative: Negative, fr
   const place = placing(negative, frame, on);
   const edge = Math.max(negative.width, negative.height);
   const [most, down] = [negative.width / edge, negative.height / edge];
+  const taken: Box[] = [];
+  // Where there are many, their stops are told beside it.
+  const isFull = recipe.light.moves.length > MOST_STOPS_TOLD;
   recipe.light.moves.forEach((move, i) => {
     const share = moveShare(recipe.light, move);
     if (share === 0) return;
@@ -187,17 +197,28 @@ function drawMoves(doc: Doc, say: Say, { recipe }: Print, negative: Negative, fr
     if (!Number.isFinite(x) || !Number.isFinite(y)) return;
     const stops = move.stops * share;
     const words = Math.abs(share - 1) < 1e-9 ? formatStops(stops) : formatSigned(stops, 2);
-    sign(doc, say, `${i + 1}  ${words}`, place(x, y), on);
+    sign(doc, say, isFull ? String(i + 1) : `${i + 1}  ${words}`, place(x, y), on, taken);
   });
 }
 
-/** A word on a slip, kept inside the work print. */
-function sign(doc: Doc, say: Say, text: string, [x, y]: [number, number], on: Box): void {
+/** A word on a slip, kept inside the work print and off those that lie there already, as far as there is room. */
+function sign(doc: Doc, say: Say, text: string, [x, y]: [number, number], on: Box, taken: Box[] = []): void {
   const width = 7 + doc.fontSize(8).widthOfString(text);
   const left = Math.min(on.x + on.width - width - 2, Math.max(on.x + 2, x - width / 2));
-  const top = Math.min(on.y + on.height - 14, Math.max(on.y + 2, y - 6));
+  const tops = Array.from({ length: SLIP_PLACES }, (_, k) => y - 6 + (k % 2 ? -1 : 1) * Math.ceil(k / 2) * SLIP_HEIGHT)
+    .map((top) => Math.min(on.y + on.height - 14, Math.max(on.y + 2, top))); // prettier-ignore
+  const isFree = (top: number) =>
+    taken.every((box) => left >= box.x + box.width || left + width <= box.x || Math.abs(top - box.y) >= SLIP_HEIGHT);
+  const top = tops.find(isFree) ?? tops[0];
+  taken.push({ x: left, y: top, width, height: SLIP_HEIGHT });
   const [ownX, ownY] = [doc.x, doc.y];
-  doc.save().fillColor("#ffffff").opacity(0.85).rect(left, top, width, 12).fill().restore();
+  doc
+    .save()
+    .fillColor("#ffffff")
+    .opacity(0.85)
+    .rect(left, top, width, SLIP_HEIGHT - 1)
+    .fill()
+    .restore();
   doc.x = left + 3;
   doc.y = top + 1.5;
   say(text, 8, INK, { lineBreak: false });

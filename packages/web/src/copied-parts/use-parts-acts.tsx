@@ -12,7 +12,7 @@ import { useStore } from "zustand";
 import { BENCH_ACTS } from "../bench/acts.ts";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
-import { notify } from "../shell/shell-view.ts";
+import { dismiss, notify } from "../shell/shell-view.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
 import { copiedParts, groupWords, keepParts, regionWords, USUAL_GROUPS } from "./clipboard.ts";
 import { PartsSheet } from "./parts-sheet.tsx";
@@ -35,12 +35,13 @@ export function usePartsActs(negative: Negative, pool: RenderPool): ReactNode {
   const paste = async (groups: readonly string[]) => {
     if (!kept) return;
     const different = differingParts(kept.recipe, session.store.getState().recipe, groups);
-    if (different.length === 0) return notify("Nothing to change: the print has these parts already.");
+    if (different.length === 0) return void notify("Nothing to change: the print has these parts already.");
     const copied = (now: Recipe) => copyParts(kept.recipe, now, groups);
     const isElsewhere = kept.from && kept.from.negativeId !== negative.id;
     const wish = isElsewhere ? refitWish(copied(recipe), groups, kept.recipe, kept.from) : null;
-    if (wish) notify("Fitting its moves to this picture…");
+    const busy = wish && notify("Fitting its moves to this picture…");
     const fitted = wish && (await pool.ask("refitted", wish));
+    if (busy) dismiss(busy);
     session.change(different[0].station, `Parts of “${kept.name}” pasted`, (now) => {
       const next = copied(now);
       if (!fitted) return next;

@@ -23,12 +23,13 @@ const timers = new Map<number, ReturnType<typeof setTimeout>>();
 export const shellView = createStore<ShellView>(() => ({ paletteOpen: false, notices: [] }));
 
 /** Shows a line for some seconds. The same line again is shown once, for longer. */
-export function notify(text: string, act?: Notice["act"]): void {
+export function notify(text: string, act?: Notice["act"]): number {
   const id = ++lastId;
   shellView.setState(({ notices }) => ({
     notices: [...notices.filter((notice) => notice.text !== text).slice(1 - MOST_NOTICES), { id, text, act }],
   }));
   leaveLater(id, text);
+  return id;
 }
 
 export function dismiss(id: number): void {

@@ -18,7 +18,10 @@ export function TakenAlong({ negative }: { readonly negative: Negative }) {
   const { id } = useEdit((state) => state.print);
   const navigate = useNavigate();
   /** What was edited has to be there first. */
-  const get = (what: "sheet" | "file") => void session.sendAll().then(() => download(`/prints/${id}/${what}`));
+  const get = (what: "sheet" | "file") => {
+    if (what === "sheet") notify("The sheet is being made; the browser keeps it with its downloads.");
+    void session.sendAll().then(() => download(`/prints/${id}/${what}`));
+  };
   const open = async (file: File) => {
     let body: unknown;
     try {
