@@ -45,6 +45,11 @@ test("from the sentence through the stations to a second look without findings; 
   });
 
   await test.step("one sentence, a key, the subject in one gesture; undo and redo as everywhere", async () => {
+    // Keeping takes its time: what is taken back is still on its way.
+    await page.route("**/notes", async (route) => {
+      await new Promise((done) => setTimeout(done, 400));
+      await route.continue();
+    });
     await page.getByLabel("What the picture is to say").fill("The warm house against a sky that steps back.");
     await page.keyboard.press("Enter");
     await page.keyboard.press("v");
@@ -55,6 +60,7 @@ test("from the sentence through the stations to a second look without findings; 
     await page.keyboard.press("Control+Shift+z");
     await expect(page.getByTestId("plan").getByText("the subject")).toBeVisible();
     await expect.poll(async () => (await notesOf(id)).notes.plan.marks.map(({ kind }) => kind)).toEqual(["subject"]);
+    await page.unrouteAll({ behavior: "wait" });
   });
 
   await test.step("it is found exactly, and lies over the picture in any station while its key is held", async () => {

@@ -9,9 +9,9 @@ const chromium = [process.env.CHROMIUM_PATH, "/usr/bin/chromium", "/usr/bin/chro
 export default defineConfig({
   testDir: ".",
   testMatch: "*.e2e.ts",
-  workers: 1,
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
+  workers: 2,
+  timeout: 150_000,
+  expect: { timeout: 40_000 },
   reporter: [["list"]],
   outputDir: "../test-results",
   use: {

@@ -9,22 +9,28 @@ export function useUndoActs(): void {
   const session = useSession();
   const notes = useNotesSession();
   const undone = useRef<("print" | "notes")[]>([]);
-  const undo = () => {
-    const { kept } = notes.store.getState();
+  // One after the other: which is the newest is known only when the one before is taken, and what was just noted is kept.
+  const queue = useRef(Promise.resolve());
+  const then = (run: () => Promise<void>) => () => {
+    queue.current = queue.current.then(run);
+  };
+  const undo = async () => {
+    await notes.settled();
     const { head, revisions } = session.store.getState();
-    const notesAt = kept?.canUndo ? kept.at : "";
+    const notesAt = notes.newest();
     const printAt = session.canUndo() ? (revisions.get(head)?.at ?? "") : "";
     if (notesAt === "" && printAt === "") return;
     const which = notesAt > printAt ? "notes" : "print";
     undone.current.push(which);
-    if (which === "notes") void notes.step("back");
+    if (which === "notes") await notes.step("back");
     else session.undo();
   };
-  const redo = () => {
+  const redo = async () => {
+    await notes.settled();
     const last = undone.current.pop();
-    if (last === "notes" || (last === undefined && !session.canRedo())) void notes.step("forth");
+    if (last === "notes" || (last === undefined && !session.canRedo())) await notes.step("forth");
     else session.redo();
   };
-  useAct({ ...BENCH_ACTS.undo, run: undo });
-  useAct({ ...BENCH_ACTS.redo, run: redo });
+  useAct({ ...BENCH_ACTS.undo, run: then(undo) });
+  useAct({ ...BENCH_ACTS.redo, run: then(redo) });
 }

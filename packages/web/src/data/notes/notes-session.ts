@@ -8,6 +8,7 @@ export interface NotesPorts {
   readonly keep: (change: { id: string; base: string; notes: Notes; label: string }) => Promise<PrintNotes>;
   readonly step: (base: string, to: "back" | "forth") => Promise<PrintNotes>;
   readonly newId: () => string;
+  readonly now: () => Date;
   readonly after: (ms: number, run: () => void) => () => void;
   readonly onTrouble: (sentence: string) => void;
 }
@@ -24,6 +25,9 @@ interface Waiting {
   readonly id: string;
   readonly label: string;
   readonly change: Change;
+  readonly at: string;
+  /** Once it is on its way the server may have it. */
+  readonly tried: boolean;
 }
 
 const RETRY_MS = 3000;
@@ -33,7 +37,7 @@ export class NotesSession {
   readonly store = createStore<NotesState>(() => ({ notes: defaultNotes(), kept: null, save: "saved" }));
   readonly #ports: NotesPorts;
   #waiting: readonly Waiting[] = [];
-  #sending = false;
+  #sending: Promise<void> | null = null;
   #closed = false;
   #cancelRetry: (() => void) | null = null;
 
@@ -53,16 +57,41 @@ export class NotesSession {
 
   /** Changes the notes and keeps them. */
   change(label: string, change: Change): void {
-    this.#waiting = [...this.#waiting, { id: this.#ports.newId(), label, change }];
+    const at = this.#ports.now().toISOString();
+    this.#waiting = [...this.#waiting, { id: this.#ports.newId(), label, change, at, tried: false }];
     this.store.setState(({ notes }) => ({ notes: change(notes) }));
     void this.#send();
   }
 
-  /** Goes a change back or forth; true when there was one. */
+  /** When the newest change that can be taken back was made, ISO 8601; empty when there is none. */
+  newest(): string {
+    const { kept } = this.store.getState();
+    return this.#waiting.at(-1)?.at ?? (kept?.canUndo ? kept.at : "");
+  }
+
+  /** Resolves when nothing is on its way to the server any more; what it could not take may still wait. */
+  async settled(): Promise<void> {
+    await this.#sending;
+  }
+
+  /** Goes a change back or forth, after what is still on its way; true when there was one. */
   async step(to: "back" | "forth"): Promise<boolean> {
     await this.#send();
     const { kept } = this.store.getState();
-    if (!kept || this.#waiting.length > 0 || !(to === "back" ? kept.canUndo : kept.canRedo)) return false;
+    const last = this.#waiting.at(-1);
+    if (last && to === "back" && !last.tried && kept) {
+      // The server is away and has never heard of it.
+      this.#waiting = this.#waiting.slice(0, -1);
+      this.#takeIn(kept);
+      return true;
+    }
+    if (last) {
+      this.#ports.onTrouble(
+        "Not yet: the server cannot be reached. What you noted waits here; try again when it is saved.",
+      );
+      return false;
+    }
+    if (!kept || !(to === "back" ? kept.canUndo : kept.canRedo)) return false;
     try {
       this.#takeIn(await this.#ports.step(kept.head, to));
     } catch (error) {
@@ -92,38 +121,44 @@ export class NotesSession {
     this.store.setState({ kept, notes });
   }
 
-  async #send(): Promise<void> {
-    if (this.#sending || this.#closed) return;
-    this.#sending = true;
+  /** Sends what waits, one after the other; asked for again meanwhile, it is the same going on. */
+  #send(): Promise<void> {
+    this.#sending ??= this.#sendAll().finally(() => (this.#sending = null));
+    return this.#sending;
+  }
+
+  async #sendAll(): Promise<void> {
+    if (this.#closed) return;
     this.#cancelRetry?.();
     try {
-      for (;;) {
-        const [next] = this.#waiting;
-        if (!next) break;
-        this.store.setState({ save: "saving" });
-        const base = this.store.getState().kept ?? (await this.#ports.load());
-        const notes = next.change(base.notes);
-        try {
-          const kept = await this.#ports.keep({ id: next.id, base: base.head, notes, label: next.label });
-          this.#waiting = this.#waiting.slice(1);
-          this.#takeIn(kept);
-        } catch (error) {
-          if (error instanceof ApiError && error.code === "stale_revision") {
-            this.#takeIn(await this.#ports.load());
-            continue;
-          }
-          if (isUnreachable(error)) throw error;
-          this.#waiting = this.#waiting.slice(1);
-          this.#takeIn(base);
-          this.#ports.onTrouble(error instanceof Error ? error.message : String(error));
-        }
-      }
+      while (this.#waiting.length > 0) await this.#sendFirst();
       this.store.setState({ save: "saved" });
     } catch {
       this.store.setState({ save: "away" });
       this.#cancelRetry = this.#ports.after(RETRY_MS, () => void this.#send());
-    } finally {
-      this.#sending = false;
+    }
+  }
+
+  /** @throws when the server cannot be reached. */
+  async #sendFirst(): Promise<void> {
+    this.store.setState({ save: "saving" });
+    const base = this.store.getState().kept ?? (await this.#ports.load());
+    const [next, ...rest] = this.#waiting;
+    this.#waiting = [{ ...next, tried: true }, ...rest];
+    try {
+      const { id, label, change } = next;
+      const kept = await this.#ports.keep({ id, base: base.head, notes: change(base.notes), label });
+      this.#waiting = this.#waiting.slice(1);
+      this.#takeIn(kept);
+    } catch (error) {
+      if (error instanceof ApiError && error.code === "stale_revision") {
+        this.#takeIn(await this.#ports.load());
+        return;
+      }
+      if (isUnreachable(error)) throw error;
+      this.#waiting = this.#waiting.slice(1);
+      this.#takeIn(base);
+      this.#ports.onTrouble(error instanceof Error ? error.message : String(error));
     }
   }
 }

@@ -15,6 +15,7 @@ export function openNotes(printId: string): NotesSession {
     keep: (body) => api<PrintNotes>(path, { method: "PUT", body }),
     step: (base, to) => api<PrintNotes>(`${path}/step`, { method: "POST", body: { base, to } }),
     newId: () => crypto.randomUUID(),
+    now: () => new Date(),
     after(ms, run) {
       const timer = setTimeout(run, ms);
       return () => clearTimeout(timer);
