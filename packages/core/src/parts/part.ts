@@ -76,6 +76,11 @@ export interface Part<V, Name extends string = string> {
   /** The part after the lens was corrected otherwise: what lies on the flat picture goes along. */
   carry(value: V, carry: Carry): V;
   readonly copies: readonly CopyGroup[];
+  /**
+   * Fields that a part of an earlier version lacks and that the present defaults would print otherwise; what else is not there
+   * is filled in by its default. `value` is as it came, unchecked.
+   */
+  earlier?(value: Readonly<Record<string, unknown>>): object;
   /** What its schema cannot say; null when all is well. */
   check(value: V): Fault | null;
 }

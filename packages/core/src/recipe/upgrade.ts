@@ -1,4 +1,5 @@
 import { defaultOf } from "../schema/defaults.ts";
+import { PARTS } from "./parts.ts";
 import { RECIPE_VERSION } from "./schema.ts";
 import { isOfKind, isRecord, itemSchema, RECIPE_SCHEMA, type AnySchema, type Item } from "./walk.ts";
 
@@ -9,7 +10,12 @@ import { isOfKind, isRecord, itemSchema, RECIPE_SCHEMA, type AnySchema, type Ite
  */
 export function upgradeRecipe(input: unknown): unknown {
   if (!isRecord(input) || typeof input.version !== "number" || input.version >= RECIPE_VERSION) return input;
-  return { ...(filled(RECIPE_SCHEMA, input) as object), version: RECIPE_VERSION };
+  const whole: Record<string, unknown> = { ...input, version: RECIPE_VERSION };
+  for (const { name, earlier } of PARTS) {
+    const value = input[name];
+    if (earlier && isRecord(value)) whole[name] = { ...earlier(value), ...value };
+  }
+  return filled(RECIPE_SCHEMA, whole);
 }
 
 function filled(schema: AnySchema, value: unknown): unknown {

@@ -23,14 +23,12 @@ const over = (errors: readonly MixtureError[], key: "mean" | "p99" | "beyond") =
   errors.reduce((sum, one) => sum + one[key] * one.count, 0) / errors.reduce((sum, { count }) => sum + count, 0);
 
 test.each([
-  ["raw", "a.dng", (one: MixtureCase, seed: number) => shoot(one.scene, { iso: 200, seed }), 2.6, 8],
-  ["JPEG of halved chroma", "a.jpg", (one: MixtureCase, seed: number) => shootJpeg(one.scene, { stops: 0, quality: 88, seed }), 3, 12],
-] as const)("%s: moved families keep mixtures of materials mixtures of their lights", async (_name, file, make, mean, p99) => {
+  ["raw", "a.dng", (one: MixtureCase, seed: number) => shoot(one.scene, { iso: 200, seed }), 2, 8, 0.01],
+  ["JPEG of halved chroma", "a.jpg", (one: MixtureCase, seed: number) => shootJpeg(one.scene, { stops: 0, quality: 88, seed }), 3, 12, 0.03],
+] as const)("%s: moved families keep mixtures of materials mixtures of their lights", async (_name, file, make, mean, p99, beyond) => {
   const errors: MixtureError[] = [];
   for (const [i, one] of CASES.entries()) errors.push(await judged(one, file, await make(one, i + 1)));
   expect(over(errors, "mean")).toBeLessThan(mean);
   expect(over(errors, "p99")).toBeLessThan(p99);
-  // Where both materials are seen pure, hardly a pixel lies beyond their greys.
-  const edges = errors.filter((_, i) => /edge|leaves|stalks/.test(CASES[i].name));
-  expect(over(edges, "beyond")).toBeLessThan(0.02);
+  expect(over(errors, "beyond")).toBeLessThan(beyond);
 }, 120_000); // prettier-ignore

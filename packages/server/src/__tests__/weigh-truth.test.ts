@@ -89,7 +89,7 @@ describe.each([
     const look = lookAtColours(engine, colourView(engine, defaultRecipe(), size));
     expect(look.found.length).toBeGreaterThanOrEqual(3);
     expect(look.found.length).toBeLessThanOrEqual(9);
-    map = mapFamilies({ families: [...look.found], softness: 0.5 }, look.picture, look.cells);
+    map = mapFamilies({ families: [...look.found], softness: 0.5, passage: "mixture" }, look.picture, look.cells);
     materials = await materialsOf(scene, map);
   }, 60_000);
 
@@ -120,7 +120,7 @@ test.each(["orrow-0112.dng", "orrow-0113.jpg"])(
     const { engine, size } = await openEngine(DEMO + file);
     const look = lookAtColours(engine, colourView(engine, defaultRecipe(), size));
     expect(look.found.length).toBeLessThanOrEqual(6);
-    const map = mapFamilies({ families: [...look.found], softness: 0.5 }, look.picture, look.cells);
+    const map = mapFamilies({ families: [...look.found], softness: 0.5, passage: "mixture" }, look.picture, look.cells);
     const cover = sharp(`${TRUTH}straw-bank.cover.png`).removeAlpha().raw();
     const { data, info } = await cover.toBuffer({ resolveWithObject: true });
     const labels: number[][] = [[], [], []];

@@ -7,8 +7,8 @@ const REST_MS = 120;
 /** The picture's colours, seen anew when the frame or the families change. */
 export function useColours(enabled = true) {
   const recipe = useEdit((state) => state.recipe);
-  const { families, softness } = recipe.weigh;
-  const key = JSON.stringify([frameKey(recipe), familyKey(families), softness]);
+  const { families, softness, passage } = recipe.weigh;
+  const key = JSON.stringify([frameKey(recipe), familyKey(families), softness, passage]);
   return useAnswer("colours", { recipe }, { key, restMs: REST_MS, enabled });
 }
 

@@ -1,4 +1,4 @@
-import type { Weigh, Family } from "./schema.ts";
+import type { Family } from "./schema.ts";
 import type { Vector3 } from "../../colour/matrix.ts";
 import { oklabToWorking, workingToOklab } from "../../colour/oklab.ts";
 import { smoothstep } from "../../maths/smoothstep.ts";
@@ -9,10 +9,6 @@ const { max, sqrt } = Math;
 export const NEUTRAL = { all: 0.012, none: 0.048 } as const;
 /** How much a difference of OKLab lightness counts against one of saturation. */
 const LIGHTNESS_COUNTS = 0.16;
-/** Power by which a family's pull falls off with distance: softest and crispest. */
-const FALL = { soft: 2.5, crisp: 10 } as const;
-/** A family's middle is this wide, so that nothing is divided by 0. */
-const MIDDLE_SQUARED = 0.012 ** 2;
 
 /** The linear working colour at a place; the inverse of {@link familyPlace}. */
 export const placeToWorking = ([a, b, lightness]: Vector3): Vector3 =>
@@ -44,7 +40,8 @@ export function placeDistance(p: Vector3, q: Vector3): number {
   return sqrt(squaredDistance(p, q));
 }
 
-function squaredDistance(p: Vector3, q: Vector3): number {
+/** Its square. */
+export function squaredDistance(p: Vector3, q: Vector3): number {
   const a = p[0] - q[0];
   const b = p[1] - q[1];
   const l = LIGHTNESS_COUNTS * (p[2] - q[2]);
@@ -54,43 +51,4 @@ function squaredDistance(p: Vector3, q: Vector3): number {
 /** How far from neutral a place is: 0 neutral, 1 coloured, smooth between. */
 export function colourShare([a, b]: Vector3): number {
   return smoothstep(sqrt(a * a + b * b), NEUTRAL.all, NEUTRAL.none);
-}
-
-/** Memberships of any colour in the families of a recipe. */
-export interface Membership {
-  /** Number of families; neutrals are one more. */
-  readonly count: number;
-  /**
-   * Writes the memberships of a place into `out`, length count + 1: the last is that of the neutrals. Each is 0–1, they sum
-   * to 1 and change smoothly with the place.
-   */
-  at(place: Vector3, out: Float64Array): void;
-}
-
-/**
- * Partition of unity by normalised inverse distances (Shepard 1968), neutrals set apart. The passage between two families is
- * as wide as they are far apart, and the middle of each is its own.
- */
-export function membershipOf({ families, softness }: Pick<Weigh, "families" | "softness">): Membership {
-  const places = families.map(familyToPlace);
-  const power = (FALL.crisp * (FALL.soft / FALL.crisp) ** softness) / 2;
-  const scales = families.map(({ reach }) => reach ** -2);
-  const count = families.length;
-  return {
-    count,
-    at(place, out) {
-      const coloured = count > 0 ? colourShare(place) : 0;
-      out[count] = 1 - coloured;
-      if (coloured === 0) {
-        out.fill(0, 0, count);
-        return;
-      }
-      let sum = 0;
-      for (let k = 0; k < count; k++) {
-        const squared = (squaredDistance(place, places[k]) + MIDDLE_SQUARED) * scales[k];
-        sum += out[k] = squared ** -power;
-      }
-      for (let k = 0; k < count; k++) out[k] *= coloured / sum;
-    },
-  };
 }

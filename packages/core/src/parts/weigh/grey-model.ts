@@ -2,8 +2,9 @@ import type { Weigh } from "./schema.ts";
 import { transform3, type Matrix3, type Vector3 } from "../../colour/matrix.ts";
 import { REC2020 } from "../../colour/rgb-space.ts";
 import type { GreyNoise } from "../ground/grey-noise.ts";
-import { colourShare, familyPlace, membershipOf, type Membership } from "./family.ts";
+import { colourShare, familyPlace } from "./family.ts";
 import { bakeFilm, filmStops, type FilmResponse } from "./film.ts";
+import { membershipOf, type Membership } from "./membership.ts";
 
 const { log2, max } = Math;
 

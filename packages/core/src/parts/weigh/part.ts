@@ -5,7 +5,7 @@ import { formatSigned } from "../words.ts";
 import { areasStage } from "./areas-stage.ts";
 import { prepareWeigh } from "./print.ts";
 import { fieldStage } from "./field-stage.ts";
-import { weighSchema, type FilmChoice, type Weigh, type WeighArea } from "./schema.ts";
+import { weighSchema, type Family, type FilmChoice, type Weigh, type WeighArea } from "./schema.ts";
 import { weighStage } from "./weigh-stage.ts";
 
 export const weighPart: Part<Weigh, "weigh"> = {
@@ -34,14 +34,18 @@ export const weighPart: Part<Weigh, "weigh"> = {
     {
       id: "conversion",
       name: "conversion",
-      fields: ["by", "red", "green", "blue", "lockSum", "film", "families", "softness"],
+      fields: ["by", "red", "green", "blue", "lockSum", "film", "families", "softness", "passage"],
       usual: true,
     },
     { id: "areas", name: "areas", fields: ["areas"], usual: true },
   ],
+  // Until version 11 colours between families were shared by nearness alone.
+  earlier: ({ families }) => (Array.isArray(families) && families.some(isMoved) ? { passage: "nearness" } : {}),
   check: ({ film, areas }) =>
     filmFault(film, "film") ?? areas.map((area, i) => filmFault(area.film, `areas.${i}.film`)).find(Boolean) ?? null,
 };
+
+const isMoved = (family: unknown) => (family as Partial<Family> | null)?.stops !== 0;
 
 function moveFamiliesTo(weigh: Weigh, stopsOf: (id: string) => number): Weigh {
   return { ...weigh, families: weigh.families.map((family) => ({ ...family, stops: stopsOf(family.id) })) };
@@ -54,7 +58,7 @@ function describe(weigh: Weigh, fresh: Weigh): PartLine[] {
   const moved = weigh.families.filter(({ stops }) => stops !== 0).sort((p, q) => Math.abs(q.stops) - Math.abs(p.stops));
   if (moved.length > 0) {
     const told = moved.map(({ name, stops }) => `${name} ${formatSigned(stops, 1)}`).join(", ");
-    lines.push({ id: "families", text: `${told} stops` });
+    lines.push({ id: "families", text: `${told} stops${weigh.passage === "nearness" ? ", by nearness" : ""}` });
   }
   for (const area of weigh.areas) {
     const how =

@@ -1,6 +1,6 @@
-import type { Weigh } from "./schema.ts";
 import type { Vector3 } from "../../colour/matrix.ts";
-import { familyPlace, membershipOf, type Membership } from "./family.ts";
+import { familyPlace } from "./family.ts";
+import { membershipOf, type FamilyWeigh, type Membership } from "./membership.ts";
 import { hintOf, type FamilyHint } from "./family-names.ts";
 import type { ColourCell, ColourCells, ColourPicture } from "./find-families.ts";
 
@@ -56,7 +56,7 @@ const SHORTEST_BOUNDARY = 0.01;
 
 /** Measures what a picture shows of families: shares, samples, where they touch. */
 export function mapFamilies(
-  weigh: Pick<Weigh, "families" | "softness">,
+  weigh: FamilyWeigh,
   { width, height }: Pick<ColourPicture, "width" | "height">,
   { cells, owners }: ColourCells,
 ): FamilyMap {

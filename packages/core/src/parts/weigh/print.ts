@@ -148,7 +148,7 @@ function prepareMoves(
   ]);
   const byFamily = grey.familyStops.some((stops) => stops !== 0);
   const film = weigh.by === "film" ? weigh.film : null;
-  const reads = [byFamily, families, weigh.softness, balance, grey.floor, film];
+  const reads = [byFamily, families, weigh.softness, weigh.passage, balance, grey.floor, film];
   // Areas weighed by numbers share one table; each film has its own.
   const lattice = keep(film ? `lattice ${area}` : "lattice", reads, () => ({
     ...bakeLattice(grey, byFamily),

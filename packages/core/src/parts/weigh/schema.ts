@@ -32,6 +32,9 @@ export const FILM_NAMES = [
   "own",
 ] as const;
 
+/** Ways in which colours between families are shared. */
+export const PASSAGES = ["mixture", "nearness"] as const;
+
 export const FILTER_NAMES = ["none", "light yellow", "deep yellow", "orange", "red", "green", "blue", "own"] as const;
 
 export const FILM_LIGHTS = ["daylight", "shade", "tungsten"] as const;
@@ -96,6 +99,11 @@ export const weighSchema = group(
       description: "Families of the picture's colours, which trim whatever the weights or the film give.",
     }),
     softness: fraction(0.5, "How softly one family passes into the next."),
+    passage: choice(
+      PASSAGES,
+      "mixture",
+      "Whose colours between two families are: by the light of each in their mixture, or by how near they lie (as until version 11).",
+    ),
     areas: Type.Array(weighAreaSchema, {
       maxItems: 16,
       noun: "areas",

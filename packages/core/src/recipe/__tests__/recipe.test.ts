@@ -119,6 +119,16 @@ test("a recipe of version 1 becomes one of today that prints the same; others co
   for (const other of [defaultRecipe(), { version: 99 }, null, [], "x", {}]) expect(upgradeRecipe(other)).toBe(other);
 });
 
+test("a print whose families were moved before version 12 keeps its passages; any other has those of today", () => {
+  const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
+  const opened = (stops: number, own: object = {}) => {
+    const { passage: _since12, ...weigh } = defaultRecipe().weigh;
+    const old = { ...defaultRecipe(), version: 11, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
+    return (upgradeRecipe(old) as Recipe).weigh.passage;
+  };
+  expect([opened(-0.7), opened(0), opened(-0.7, { passage: "mixture" })]).toEqual(["nearness", "mixture", "mixture"]);
+});
+
 describe("ticket", () => {
   test("a fresh recipe has no lines, a full one all of them in the order of the work", () => {
     expect(describeRecipe(defaultRecipe())).toEqual([]);

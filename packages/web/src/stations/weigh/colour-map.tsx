@@ -1,4 +1,4 @@
-import { familyToPlace, membershipOf, placeToFamily } from "@yelm/core";
+import { familyToPlace, membershipOf, placeToFamily, type FamilyWeigh } from "@yelm/core";
 import { useMemo } from "react";
 import { useStore } from "zustand";
 import type { WeighScene } from "./measured.ts";
@@ -11,14 +11,22 @@ const LIGHTEST = 1.15;
 const COLUMNS = 45;
 const ROWS = 21;
 
+interface ColourMapProps extends Pick<FamilyWeigh, "softness" | "passage"> {
+  readonly scene: WeighScene;
+  readonly gain: number;
+}
+
 /** The picture's colours by hue and lightness, with the middles of its families and the reach of the one in hand. */
-export function ColourMap({ scene, softness, gain }: { scene: WeighScene; softness: number; gain: number }) {
+export function ColourMap({ scene, softness, passage, gain }: ColourMapProps) {
   const { familyId, pointed } = useStore(benchView);
   const { families, colours } = scene;
   const shown = families.findIndex(({ id }) => pointed.includes(id) || (pointed.length === 0 && id === familyId));
   const x = (hue: number) => (hue / 360) * WIDTH;
   const y = (lightness: number) => HEIGHT - 4 - (Math.min(LIGHTEST, lightness) / LIGHTEST) * (HEIGHT - 8);
-  const reach = useMemo(() => (shown === -1 ? [] : reachOf(families, softness, shown)), [families, softness, shown]);
+  const reach = useMemo(
+    () => (shown === -1 ? [] : reachOf({ families: [...families], softness, passage }, shown)),
+    [families, softness, passage, shown],
+  );
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT + 16}`}
@@ -85,8 +93,9 @@ export function ColourMap({ scene, softness, gain }: { scene: WeighScene; softne
 }
 
 /** Places of a hue and lightness grid, at the family's own saturation, that are more the family's than anyone's. */
-function reachOf(families: WeighScene["families"], softness: number, index: number): [number, number][] {
-  const membership = membershipOf({ families: [...families], softness });
+function reachOf(weigh: FamilyWeigh, index: number): [number, number][] {
+  const { families } = weigh;
+  const membership = membershipOf(weigh);
   const shares = new Float64Array(families.length + 1);
   const { saturation } = families[index];
   const out: [number, number][] = [];

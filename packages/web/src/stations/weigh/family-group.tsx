@@ -5,14 +5,15 @@ import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import type { WeighScene } from "./measured.ts";
 import { Amount } from "../../controls/amount.tsx";
+import { Choice } from "../../controls/choice.tsx";
 import { useLens } from "../../controls/use-lens.ts";
-import { useSession } from "../../data/use-session.ts";
+import { useEdit, useSession } from "../../data/use-session.ts";
 import { useAct } from "../../keys/acts.ts";
 import { benchView, type Tool } from "../../picture/bench-view.ts";
 import { changeFamily, mergeTwo, splitInTwo, withFamilies } from "./family-edits.ts";
 import { asPercent, asStops, zoneNumeral, zoneThirds } from "../../controls/formats.ts";
 import { WEIGH } from "../../controls/lenses.ts";
-import { useSolve } from "./use-solve.ts";
+import { useSolve, useTriedRecipe } from "./use-solve.ts";
 
 const MOST = MOST_FAMILIES;
 
@@ -47,6 +48,39 @@ export function FamilyActs({ scene }: { scene: WeighScene }) {
   );
 }
 
+const PASSAGES = [
+  ["mixture", "as their light mixes"],
+  ["nearness", "the nearer one's"],
+] as const;
+
+/** A print of an earlier version: its edges are as they were until its user wants them as they are made now, seen first. */
+export function EarlierPassage() {
+  const session = useSession();
+  const moved = useEdit(
+    ({ recipe: { weigh } }) => weigh.passage === "nearness" && weigh.families.some(({ stops }) => stops !== 0),
+  );
+  const tried = useTriedRecipe(({ weigh, ...rest }) => ({ ...rest, weigh: { ...weigh, passage: "mixture" } }));
+  if (!moved) return null;
+  return (
+    <p className="text-quiet pt-2 leading-snug">
+      Where two of its families mix, this print gives the mixture to the nearer one.{" "}
+      <button
+        className="text-accent cursor-pointer underline-offset-2 hover:underline"
+        title="Soft edges keep the light of what mixes in them. Point here to see it first."
+        {...tried}
+        onClick={() =>
+          session.change("Weigh", "Mixtures by their light", ({ weigh, ...rest }) => ({
+            ...rest,
+            weigh: { ...weigh, passage: "mixture" },
+          }))
+        }
+      >
+        Share it as light mixes
+      </button>
+    </p>
+  );
+}
+
 /** How far families reach into each other. */
 export function ReachControls({ scene, family }: { scene: WeighScene; family: Family | undefined }) {
   const session = useSession();
@@ -65,6 +99,15 @@ export function ReachControls({ scene, family }: { scene: WeighScene; family: Fa
           onEnd={() => session.commit("Weigh", `${family.name}, reach`)}
         />
       )}
+      <p className="pt-2 pb-1">Where two families mix</p>
+      <Choice
+        label="Where two families mix"
+        options={PASSAGES}
+        value={weigh.passage}
+        onChoose={(passage) =>
+          change(passage === "mixture" ? "Mixtures by their light" : "Mixtures by nearness", { passage })
+        }
+      />
       {weigh.families.length > 0 && (
         <button
           className="act -mx-2"

@@ -17,7 +17,7 @@ import { useAct } from "../../keys/acts.ts";
 import { benchView } from "../../picture/bench-view.ts";
 import { AdviceGroup } from "./advice-group.tsx";
 import { AreasGroup } from "./areas-group.tsx";
-import { FamilyActs, FamilyGroup, ReachControls } from "./family-group.tsx";
+import { EarlierPassage, FamilyActs, FamilyGroup, ReachControls } from "./family-group.tsx";
 import { FilmChoices } from "./film-group.tsx";
 import { asWeight } from "../../controls/formats.ts";
 import { WEIGH } from "../../controls/lenses.ts";
@@ -77,6 +77,7 @@ function Weighing({ negative }: SheetProps) {
           <section aria-label="Families" data-find="Families" className="pb-3">
             {recipe.weigh.by === "film" && <p className="text-quiet pb-1">Over {describeFilm(recipe.weigh.film)}</p>}
             <FamilyRungs scene={scene} gain={gain} />
+            <EarlierPassage />
             {way === "families" && (
               <>
                 {family && <FamilyGroup scene={scene} family={family} />}
@@ -86,8 +87,8 @@ function Weighing({ negative }: SheetProps) {
           </section>
           <NeighboursGroup scene={scene} />
           <PriceGroup negative={negative} scene={scene} exposureEv={recipe.ground.exposureEv} />
-          <Group title="Hue and lightness" folded="reach, softness">
-            <ColourMap scene={scene} softness={recipe.weigh.softness} gain={gain} />
+          <Group title="Hue and lightness" folded="reach, softness, mixtures">
+            <ColourMap scene={scene} softness={recipe.weigh.softness} passage={recipe.weigh.passage} gain={gain} />
             <ReachControls scene={scene} family={family} />
           </Group>
           <AdviceGroup scene={scene} />

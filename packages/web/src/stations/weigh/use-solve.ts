@@ -33,10 +33,11 @@ export function useSolve(scene: WeighScene) {
 /** The pointer rests on an act for so long before it is tried. */
 const REST_MS = 220;
 
-/** Shows on the whole picture what solving for a goal would make of it, while the pointer rests on its act. */
-export function useTried(scene: WeighScene) {
+type Try = (recipe: Recipe) => Recipe | null | Promise<Recipe | null>;
+
+/** What shows another print on the whole picture while the pointer rests on an act; nothing is taken. */
+function useRested() {
   const session = useSession();
-  const pool = usePool();
   const asked = useRef(0);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const leave = useCallback(() => {
@@ -45,36 +46,50 @@ export function useTried(scene: WeighScene) {
     benchView.setState({ tried: null });
   }, []);
   const enter = useCallback(
-    (goal: Goal) => {
+    (make: Try) => {
       clearTimeout(timer.current);
       const turn = ++asked.current;
       const attempt = async () => {
-        const { recipe } = session.store.getState();
-        const families = ownFamilies(recipe, scene.families);
-        const solution = await pool.ask("solve", { recipe: withFamilies(recipe, families), goal }).catch(() => null);
-        if (!solution || asked.current !== turn) return;
-        benchView.setState({ tried: withFamilies(recipe, solution.weigh.families) });
+        const tried = await make(session.store.getState().recipe);
+        if (tried && asked.current === turn) benchView.setState({ tried });
       };
       timer.current = setTimeout(() => void attempt(), REST_MS);
     },
-    [pool, scene, session],
+    [session],
   );
   // Whatever changes the print ends trying it, also where the act that was pointed at is gone by then.
   const recipe = useEdit((state) => state.recipe);
   useEffect(() => leave, [leave, recipe]);
   /** For an act's element. */
-  return (goal: Goal) => ({
-    onPointerEnter: () => enter(goal),
+  return (make: Try) => ({
+    onPointerEnter: () => enter(make),
     onPointerLeave: leave,
     // Focus that comes with a click is no rest.
     onFocus: ({ currentTarget }: FocusEvent<HTMLElement>) => {
-      if (currentTarget.matches(":focus-visible")) enter(goal);
+      if (currentTarget.matches(":focus-visible")) enter(make);
     },
     onBlur: leave,
     // Taking it ends trying it.
     onPointerDown: leave,
     onKeyDown: leave,
   });
+}
+
+/** Shows on the whole picture what a change would make of it, while the pointer rests on its act. */
+export function useTriedRecipe(change: (recipe: Recipe) => Recipe) {
+  return useRested()(change);
+}
+
+/** The same of solving for a goal. */
+export function useTried(scene: WeighScene) {
+  const pool = usePool();
+  const rested = useRested();
+  return (goal: Goal) =>
+    rested(async (recipe) => {
+      const full = withFamilies(recipe, ownFamilies(recipe, scene.families));
+      const solution = await pool.ask("solve", { recipe: full, goal }).catch(() => null);
+      return solution && withFamilies(recipe, solution.weigh.families);
+    });
 }
 
 /** Parts two groups by the three weights. */

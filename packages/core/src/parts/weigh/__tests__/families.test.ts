@@ -9,7 +9,8 @@ import type { Recipe } from "../../../recipe/schema.ts";
 import { bakeLattice } from "../colour-lattice.ts";
 import { edgePlaces } from "../edge-places.ts";
 import { addFamily, mergeFamilies, splitFamily } from "../family-changes.ts";
-import { familyPlace, familyToPlace, membershipOf, placeToFamily } from "../family.ts";
+import { colourShare, familyPlace, familyToPlace, placeToFamily } from "../family.ts";
+import { membershipOf } from "../membership.ts";
 import { nameColour, nameColours } from "../family-names.ts";
 import { colourCells, findFamilies, newFamily } from "../find-families.ts";
 import { REC2020 } from "../../../colour/rgb-space.ts";
@@ -34,8 +35,13 @@ const randomColour = (): Vector3 => {
 };
 
 describe("memberships", () => {
-  test.each([0, 0.5, 1])("sum to 1, lie between 0 and 1, at softness %d", (softness) => {
-    const membership = membershipOf({ families: THREE, softness });
+  test.each([
+    [0, "mixture"],
+    [0.5, "mixture"],
+    [1, "mixture"],
+    [0.5, "nearness"],
+  ] as const)("sum to 1, lie between 0 and 1, at softness %d by %s", (softness, passage) => {
+    const membership = membershipOf({ families: THREE, softness, passage });
     const shares = new Float64Array(4);
     for (let i = 0; i < 2000; i++) {
       membership.at(familyPlace(randomColour()), shares);
@@ -49,7 +55,7 @@ describe("memberships", () => {
     expect(colourStops(model, [-0.1, -0.2, -0.1])).toBe(0);
   });
   test("the middle of a family is its own, in light and in shade", () => {
-    const membership = membershipOf({ families: THREE, softness: 0.5 });
+    const membership = membershipOf({ families: THREE, softness: 0.5, passage: "mixture" });
     const shares = new Float64Array(4);
     [RED, GREEN, BLUE].forEach((colour, k) => {
       for (const light of [0.3, 1, 2]) {
@@ -57,6 +63,31 @@ describe("memberships", () => {
         expect(shares[k]).toBeGreaterThan(0.9);
       }
     });
+  });
+  test("a mixture of two families' lights, each in its own shade, gets what its parts get", () => {
+    const luminance = ([r, g, b]: Vector3) =>
+      REC2020.luminance[0] * r + REC2020.luminance[1] * g + REC2020.luminance[2] * b;
+    const misses = (passage: "mixture" | "nearness") => {
+      const model = greyModel(weighOf({ families: THREE, passage }));
+      return [
+        [RED, GREEN, 1.2, -0.7],
+        [RED, BLUE, 1.2, -1.5],
+        [GREEN, BLUE, -0.7, -1.5],
+      ].flatMap(([first, second, up, down]) =>
+        Array.from({ length: 60 }, (_, i) => {
+          const share = (i + 0.5) / 60;
+          const [light, other] = [share * 2 ** (random() - 0.5), (1 - share) * 2 ** (random() - 0.5)];
+          const a = (first as Vector3).map((v) => v * light) as unknown as Vector3;
+          const b = (second as Vector3).map((v) => v * other) as unknown as Vector3;
+          const truth = luminance(a) * 2 ** (up as number) + luminance(b) * 2 ** (down as number);
+          const mixed: Vector3 = [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
+          // Where the two make a grey it is nobody's.
+          return colourShare(familyPlace(mixed)) < 1 ? 0 : Math.abs(Math.log2(greyLight(model, mixed) / truth));
+        }),
+      );
+    };
+    expect(Math.max(...misses("mixture"))).toBeLessThan(0.45);
+    expect(Math.max(...misses("nearness"))).toBeGreaterThan(0.9);
   });
   test("they are smooth: a small change of colour is a small change of stops", () => {
     const model = greyModel(weighOf({ families: THREE, softness: 0.5 }));

@@ -260,7 +260,7 @@ describe("solving", () => {
     const between = FACTS.map((fact, i) =>
       i === 0 ? { ...fact, samples: [{ working: at(0.13, [0.2, 0.16, 0.055]), weight: 1 }] } : fact,
     );
-    const probe = new FamilyProbe(loud, recipeOf({ softness: 0 }), between);
+    const probe = new FamilyProbe(loud, recipeOf({ softness: 0, passage: "nearness" }), between);
     const goal = { kind: "part", first: 0, second: 1, apart: 30 } as const;
     const free = solve(probe, [], goal, { mostNoiseStops: 99 });
     const most = 0.3;
