@@ -9,13 +9,14 @@ const { max, min } = Math;
 const NEARNESS_COUNTS = 0.1;
 /** How far a colour may lie from a mixture, at most and as a share of how far its two families are apart. */
 const OFF = { most: 0.03, share: 0.15 } as const;
-/** A mixture of two counts the less, the more of a colour belongs to others. */
-const OTHERS = 6;
-const LEAST_PRIOR = 1e-4;
 /** Share of the way between two families, from either, that is still that family's own, at a softness of ½. */
 const OWN_SHARE = 0.04;
-/** Least value of a channel of a family's middle. */
+/** Least value of a channel of a colour at luminance 1. */
 const LEAST = 1e-4;
+/** Places are told apart to so many steps of one. */
+const STEPS = 1e7;
+/** Mixtures hang on hue and saturation alone; they are looked at in this light, OKLab L. */
+const LIGHTNESS = 0.7;
 
 /** Two families, and the way between them. */
 interface Pair {
@@ -47,24 +48,42 @@ export function mixedSharesOf({ families, softness }: Pick<Weigh, "families" | "
   const reaches = families.map(({ reach }) => reach);
   const own = OWN_SHARE * (2 * (1 - softness)) ** 2;
   const near = new Float64Array(families.length);
-  return (place: Vector3, shares: Float64Array): void => {
-    near.set(shares.subarray(0, near.length));
-    const colour = unit(placeToWorking(place));
-    let sum = NEARNESS_COUNTS;
-    for (let k = 0; k < near.length; k++) shares[k] = NEARNESS_COUNTS * near[k];
-    for (const { j, k, from, way, squared, off } of pairs) {
-      const prior = (near[j] + near[k]) ** OTHERS;
-      if (prior < LEAST_PRIOR || squared === 0) continue;
+  // What of a place does not hang on its lightness is kept for the next one, which mostly differs in that alone.
+  const known = { a: NaN, b: NaN, firsts: new Float64Array(pairs.length), fits: new Float64Array(pairs.length) };
+  const lookAt = (a: number, b: number) => {
+    const colour = unit(placeToWorking([a, b, LIGHTNESS]));
+    pairs.forEach(({ j, k, from, way, squared, off }, n) => {
       const along = way[0] * (colour[0] - from[0]) + way[1] * (colour[1] - from[1]) + way[2] * (colour[2] - from[2]);
-      const t = min(1, max(0, along / squared));
-      const [a, b] = familyPlace([from[0] + t * way[0], from[1] + t * way[1], from[2] + t * way[2]]);
-      const miss = off * ((a - place[0]) ** 2 + (b - place[1]) ** 2);
-      const weight = prior / (1 + miss * miss);
-      const second = min(1, max(0, (t - own) / (1 - 2 * own))) * reaches[k];
+      const t = squared === 0 ? 0 : min(1, max(0, along / squared));
+      const [mixedA, mixedB] = familyPlace([from[0] + t * way[0], from[1] + t * way[1], from[2] + t * way[2]]);
+      const miss = off * ((mixedA - a) ** 2 + (mixedB - b) ** 2);
       const first = min(1, max(0, (1 - t - own) / (1 - 2 * own))) * reaches[j];
+      const second = min(1, max(0, (t - own) / (1 - 2 * own))) * reaches[k];
+      known.firsts[n] = first / (first + second);
+      known.fits[n] = squared === 0 ? 0 : 1 / (1 + miss * miss);
+    });
+    known.a = a;
+    known.b = b;
+  };
+  return (place: Vector3, shares: Float64Array): void => {
+    const a = Math.round(place[0] * STEPS) / STEPS;
+    const b = Math.round(place[1] * STEPS) / STEPS;
+    if (a !== known.a || b !== known.b) lookAt(a, b);
+    let sum = NEARNESS_COUNTS;
+    for (let k = 0; k < near.length; k++) {
+      near[k] = shares[k];
+      shares[k] *= NEARNESS_COUNTS;
+    }
+    for (let n = 0; n < pairs.length; n++) {
+      const { j, k } = pairs[n];
+      const both = near[j] + near[k];
+      const squared = both * both;
+      // A mixture of two counts the less, the more of a colour belongs to others.
+      const weight = squared * squared * squared * known.fits[n];
+      const first = weight * known.firsts[n];
       sum += weight;
-      shares[j] += (weight * first) / (first + second);
-      shares[k] += (weight * second) / (first + second);
+      shares[j] += first;
+      shares[k] += weight - first;
     }
     for (let k = 0; k < near.length; k++) shares[k] /= sum;
   };
