@@ -2,13 +2,11 @@ import type { CaptureInfo } from "../raw/capture-info.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Family } from "../parts/weigh/schema.ts";
 import type { Recipe } from "../recipe/schema.ts";
-import type { Engine } from "../render/engine.ts";
-import type { PreparedPrint } from "../render/prepare.ts";
-import { wholeView, type View } from "../tiles/view.ts";
-import type { Size } from "../maths/rect.ts";
+import { wholeView } from "../tiles/view.ts";
 import { FamilyProbe } from "../parts/weigh/family-probe.ts";
 import { colourCells, findFamilies, type ColourCells, type ColourPicture } from "../parts/weigh/find-families.ts";
 import { mapFamilies, type FamilyMap } from "../parts/weigh/picture-colours.ts";
+import type { PictureReader } from "./reader.ts";
 
 /** Long edge at which a picture's colours are looked at, pixels. */
 export const COLOUR_EDGE = 600;
@@ -20,19 +18,34 @@ export interface PictureLook {
   readonly found: readonly Family[];
 }
 
-/** The view that {@link lookAtColours} renders: the recipe's frame, its light and white as shot. */
-export function colourView(engine: Engine, { ground }: Recipe, size: Size): { print: PreparedPrint; view: View } {
+/** A crop that keeps this share of the frame is of the same picture: its families are those of the whole. */
+const SAME_PICTURE = 0.5;
+/** Families of the whole that hold less than this share of what is left of it are not among those. */
+const LEAST_SHARE = 0.001;
+
+/** Counts a picture's colours under a recipe's frame, its light and white as shot, and finds its families. */
+export async function lookAtColours(reader: LookingReader, { ground }: Recipe): Promise<PictureLook> {
+  const { picture, area } = await pictureOf(reader, ground);
+  const cells = colourCells(picture);
+  if (ground.crop === null) return { picture, cells, found: findFamilies(cells) };
+  const whole = await pictureOf(reader, { ...ground, crop: null });
+  if (area < SAME_PICTURE * whole.area) return { picture, cells, found: findFamilies(cells) };
+  const families = findFamilies(colourCells(whole.picture));
+  const { facts } = mapFamilies({ ...defaultRecipe().weigh, families }, picture, cells);
+  return { picture, cells, found: families.filter((_, k) => facts[k].share >= LEAST_SHARE) };
+}
+
+type LookingReader = Pick<PictureReader, "engine" | "size" | "fetch">;
+
+/** A frame's colours as shot, and its area in squared pixels of the negative. */
+async function pictureOf({ engine, size, fetch }: LookingReader, ground: Recipe["ground"]) {
   const plain = defaultRecipe();
   const { whiteBalance, exposureEv } = plain.ground;
   const print = engine.prepare({ ...plain, ground: { ...ground, whiteBalance, exposureEv } });
-  return { print, view: wholeView(print.frame, size, COLOUR_EDGE) };
-}
-
-/** Counts a picture's colours and finds its families. The view's tiles have to be at hand. */
-export function lookAtColours(engine: Engine, { print, view }: ReturnType<typeof colourView>): PictureLook {
-  const picture = { planes: engine.renderWorking(print, view), width: view.width, height: view.height };
-  const cells = colourCells(picture);
-  return { picture, cells, found: findFamilies(cells) };
+  const view = wholeView(print.frame, size, COLOUR_EDGE);
+  await fetch(engine.tilesForColour(print, view));
+  const picture: ColourPicture = { planes: engine.renderWorking(print, view), width: view.width, height: view.height };
+  return { picture, area: print.frame.width * print.frame.height };
 }
 
 /** A picture seen through a recipe's families, or through those found in it while the recipe has none. */

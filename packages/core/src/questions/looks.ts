@@ -2,7 +2,7 @@ import { lightToStops } from "../colour/stops.ts";
 import { applyLook, fitOf, type Look, type Looked, type LookedAt } from "../looks/look.ts";
 import { stopsBelow, type PointsFit } from "../parts/shape/openings.ts";
 import type { Recipe } from "../recipe/schema.ts";
-import { colourView, lookAtColours } from "./look-at-colours.ts";
+import { lookAtColours } from "./look-at-colours.ts";
 import { wholeLight, type AboutPrint, type PictureReader, type Question } from "./reader.ts";
 
 /** Long edge at which a picture's light is looked at. */
@@ -23,10 +23,7 @@ async function lightOf(reader: PictureReader, recipe: Recipe) {
 export async function lookedAt(reader: PictureReader, recipe: Recipe, isNeeded: boolean): Promise<LookedAt> {
   const light = (of: Recipe) => lightOf(reader, of);
   if (!isNeeded) return { families: [], light };
-  const { engine, size, fetch } = reader;
-  const look = colourView(engine, recipe, size);
-  await fetch(engine.tilesForColour(look.print, look.view));
-  return { families: lookAtColours(engine, look).found, light };
+  return { families: (await lookAtColours(reader, recipe)).found, light };
 }
 
 export const lookQuestions = {

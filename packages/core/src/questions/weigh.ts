@@ -15,14 +15,7 @@ import { startingPoints, throwDice, type StartingPoint } from "../parts/weigh/st
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import type { PreparedPrint } from "../render/prepare.ts";
-import {
-  COLOUR_EDGE,
-  colourView,
-  lookAtColours,
-  readPicture,
-  type PictureLook,
-  type PictureReading,
-} from "./look-at-colours.ts";
+import { COLOUR_EDGE, lookAtColours, readPicture, type PictureLook, type PictureReading } from "./look-at-colours.ts";
 import { wholePrint, type AboutPrint, type PictureReader, type Question } from "./reader.ts";
 
 const MOST_CELLS = 700;
@@ -151,15 +144,11 @@ export async function weighReading(reader: PictureReader, recipe: Recipe): Promi
 }
 
 async function lookAt(reader: PictureReader, recipe: Recipe): Promise<PictureLook> {
-  const { engine } = reader;
   let seen = seenOf.get(reader);
   if (!seen) seenOf.set(reader, (seen = {}));
-  const wanted = colourView(engine, recipe, reader.size);
-  const key = JSON.stringify(wanted.print.recipe.ground);
-  if (seen.look?.key !== key) {
-    await reader.fetch(engine.tilesForColour(wanted.print, wanted.view));
-    seen.look = { key, ...lookAtColours(engine, wanted) };
-  }
+  const { whiteBalance: _white, exposureEv: _exposure, ...frame } = recipe.ground;
+  const key = JSON.stringify(frame);
+  if (seen.look?.key !== key) seen.look = { key, ...(await lookAtColours(reader, recipe)) };
   return seen.look;
 }
 

@@ -5,8 +5,8 @@ import { fileURLToPath } from "node:url";
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import { shoot } from "@yelm/camera";
 import {
-  colourView,
   defaultRecipe,
+  type Recipe,
   familyPlace,
   filmExposure,
   lookAtColours,
@@ -86,7 +86,7 @@ describe.each([
   let materials: Material[];
   beforeAll(async () => {
     const { engine, size } = await openEngine(DEMO + file);
-    const look = lookAtColours(engine, colourView(engine, defaultRecipe(), size));
+    const look = await lookAtColours({ engine, size, fetch: () => Promise.resolve() }, defaultRecipe());
     expect(look.found.length).toBeGreaterThanOrEqual(3);
     expect(look.found.length).toBeLessThanOrEqual(9);
     map = mapFamilies({ families: [...look.found], softness: 0.5, passage: "mixture" }, look.picture, look.cells);
@@ -118,7 +118,7 @@ test.each(["orrow-0112.dng", "orrow-0113.jpg"])(
   "%s: straw, petals and sky are three families, few in all, though a sixth of the pixels are mixtures",
   async (file) => {
     const { engine, size } = await openEngine(DEMO + file);
-    const look = lookAtColours(engine, colourView(engine, defaultRecipe(), size));
+    const look = await lookAtColours({ engine, size, fetch: () => Promise.resolve() }, defaultRecipe());
     expect(look.found.length).toBeLessThanOrEqual(6);
     const map = mapFamilies({ families: [...look.found], softness: 0.5, passage: "mixture" }, look.picture, look.cells);
     const cover = sharp(`${TRUTH}straw-bank.cover.png`).removeAlpha().raw();
@@ -196,3 +196,28 @@ describe("film and filter through the camera", () => {
     );
   });
 });
+
+test("a crop that keeps half of a picture keeps its families; what it leaves out is not listed", async () => {
+  const { engine, size } = await openEngine(`${DEMO}orrow-0101.dng`);
+  const recipe = defaultRecipe();
+  const found = async (crop: Recipe["ground"]["crop"]) => {
+    const look = await lookAtColours(
+      { engine, size, fetch: () => Promise.resolve() },
+      { ...recipe, ground: { ...recipe.ground, crop } },
+    );
+    return look.found.map(({ hueDegrees, saturation, lightness }) => [hueDegrees, saturation, lightness].join());
+  };
+  const whole = await found(null);
+  for (const [centreX, centreY] of [
+    [0, 0],
+    [0.06, 0.05],
+    [-0.07, 0.03],
+  ]) {
+    const cropped = await found({ centreX, centreY, width: 0.84, height: 0.56 });
+    expect(cropped.length).toBeGreaterThan(2);
+    expect(whole).toEqual(expect.arrayContaining(cropped));
+  }
+  // A small piece is a picture of its own.
+  const piece = await found({ centreX: -0.2, centreY: -0.2, width: 0.2, height: 0.15 });
+  expect(whole).not.toEqual(expect.arrayContaining(piece));
+}, 60_000);

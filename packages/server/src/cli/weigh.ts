@@ -1,5 +1,4 @@
 import {
-  colourView,
   FamilyProbe,
   findNeighbours,
   formatSigned,
@@ -36,7 +35,7 @@ export async function weigh(file: string, options: WeighOptions): Promise<void> 
   const recipe = await readRecipe(options.recipe);
   const { engine, info, size } = await openEngine(file);
   if (info.grey) throw new AppError("bad_request", `Expected a capture with colour but ${file} holds none.`);
-  const look = lookAtColours(engine, colourView(engine, recipe, size));
+  const look = await lookAtColours({ engine, size, fetch: () => Promise.resolve() }, recipe);
   const read = readPicture(look, info, recipe);
   const { map } = read;
   const families = read.recipe.weigh.families.map((family) => ({
