@@ -50,7 +50,7 @@ export function FamilyActs({ scene }: { scene: WeighScene }) {
 
 const PASSAGES = [
   ["mixture", "as their light mixes"],
-  ["nearness", "the nearer one's"],
+  ["nearness", "the nearer one’s"],
 ] as const;
 
 /** A print of an earlier version: its edges are as they were until its user wants them as they are made now, seen first. */
