@@ -11,9 +11,9 @@ import { isOfKind, isRecord, itemSchema, RECIPE_SCHEMA, type AnySchema, type Ite
 export function upgradeRecipe(input: unknown): unknown {
   if (!isRecord(input) || typeof input.version !== "number" || input.version >= RECIPE_VERSION) return input;
   const whole: Record<string, unknown> = { ...input, version: RECIPE_VERSION };
-  for (const { name, earlier } of PARTS) {
-    const value = input[name];
-    if (earlier && isRecord(value)) whole[name] = { ...earlier(value), ...value };
+  for (const part of PARTS) {
+    const value = input[part.name];
+    if (part.earlier && isRecord(value)) whole[part.name] = { ...part.earlier(value), ...value };
   }
   return filled(RECIPE_SCHEMA, whole);
 }

@@ -87,7 +87,7 @@ function Weighing({ negative }: SheetProps) {
           </section>
           <NeighboursGroup scene={scene} />
           <PriceGroup negative={negative} scene={scene} exposureEv={recipe.ground.exposureEv} />
-          <Group title="Hue and lightness" folded="reach, softness, mixtures">
+          <Group title="Hue and lightness" folded="reach, mixtures">
             <ColourMap scene={scene} softness={recipe.weigh.softness} passage={recipe.weigh.passage} gain={gain} />
             <ReachControls scene={scene} family={family} />
           </Group>
