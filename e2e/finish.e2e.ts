@@ -23,11 +23,11 @@ test("a look from the wall, stacked and by half; a tone by two baths, kept as a 
   await test.step("two looks, one on the other, the second by half", async () => {
     await page.keyboard.press("l");
     const wall = page.getByRole("region", { name: "The wall" });
-    await expect(wall.getByText("Fitting")).toHaveCount(0, { timeout: 30_000 });
+    await expect(wall.getByText("Fitting")).toHaveCount(0);
     expect(await wall.getByTestId("sketch").count()).toBeGreaterThanOrEqual(15);
     await wall.getByRole("button", { name: "lay another on it" }).nth(1).click();
     await expect(wall.getByText("laid on already")).toBeVisible();
-    await expect(wall.getByText("Fitting")).toHaveCount(0, { timeout: 30_000 });
+    await expect(wall.getByText("Fitting")).toHaveCount(0);
     await wall.getByLabel("Amount, number").fill("50");
     await page.keyboard.press("Enter");
     await wall.getByRole("button", { name: /^Gritty/ }).click();

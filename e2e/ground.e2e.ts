@@ -202,7 +202,7 @@ test("dust is healed, its source moved, seen before and after, and found by itse
   expect((await saved(page, id)).ground.clean).toHaveLength(1);
   await page.keyboard.press("Escape");
   await page.keyboard.press("z");
-  await expect(page.getByText(/Looking…/)).toHaveCount(0, { timeout: 20_000 });
+  await expect(page.getByText(/Looking…/)).toHaveCount(0);
   await expect(
     page.getByTestId("dust-asked").or(page.getByText("Nothing on smooth areas looks like dust.")),
   ).toBeVisible();

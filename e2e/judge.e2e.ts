@@ -33,7 +33,6 @@ async function loop(page: Page, cx: number, cy: number, rx: number, ry: number):
 test("from the sentence through the stations to a second look without findings; the plan stays, and is undone", async ({
   page,
 }) => {
-  test.setTimeout(180_000);
   const { id } = await printOf("0101");
   await page.goto(`${yelm.url}/prints/${id}`);
   await settle(page);
@@ -65,9 +64,7 @@ test("from the sentence through the stations to a second look without findings; 
 
   await test.step("it is found exactly, and lies over the picture in any station while its key is held", async () => {
     await page.getByRole("button", { name: "Find it" }).click();
-    await expect
-      .poll(async () => (await notesOf(id)).notes.plan.marks[0].shape.kind, { timeout: 20_000 })
-      .toBe("region");
+    await expect.poll(async () => (await notesOf(id)).notes.plan.marks[0].shape.kind).toBe("region");
     await page.keyboard.press("2");
     await expect(page.getByTestId("plan")).toHaveCount(0);
     await page.keyboard.down("Shift");
@@ -112,7 +109,7 @@ test("from the sentence through the stations to a second look without findings; 
     await expect.poll(async () => (await printOf("0101")).recipe.shape.grade).toBe(3.4);
     await page.keyboard.press("7");
     await page.getByRole("list", { name: "Named states" }).getByRole("button", { name: "Compare" }).click();
-    await expect(page.locator('[data-testid="other-picture"][data-drawn="true"]')).toBeVisible({ timeout: 20_000 });
+    await expect(page.locator('[data-testid="other-picture"][data-drawn="true"]')).toBeVisible();
     await page.keyboard.press("i");
     await expect(page.getByTestId("difference")).toContainText("Against Before the grade: lighter by up to");
     await page.keyboard.press("Escape");
@@ -124,14 +121,12 @@ test("from the sentence through the stations to a second look without findings; 
     const { id: other } = await printOf("0108");
     await page.getByLabel("Compare with").selectOption(JSON.stringify({ kind: "elsewhere", id: other }));
     const beside = page.locator('[data-testid="elsewhere-picture"][data-drawn="true"]');
-    await expect(beside).toBeVisible({ timeout: 20_000 });
+    await expect(beside).toBeVisible();
     await page.getByRole("radio", { name: "side by side" }).click();
-    await expect(beside).toBeVisible({ timeout: 20_000 });
+    await expect(beside).toBeVisible();
     await page.keyboard.press("Escape");
     await page.getByRole("button", { name: "Its history over the work" }).click();
-    await expect(page.getByTestId("selective-history")).toContainText(/From \d+\.\d to \d+\.\d times/, {
-      timeout: 30_000,
-    });
+    await expect(page.getByTestId("selective-history")).toContainText(/From \d+\.\d to \d+\.\d times/);
   });
 });
 
@@ -173,7 +168,7 @@ test("three of a roll are matched to one, seen first, and taken back at once", a
   await expect(plan).toContainText("exposure");
   expect(await set()).toEqual(before);
   await page.getByRole("button", { name: "Match 3 prints" }).click();
-  await expect(page.getByText(/Matched to .* on 3 prints\./)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/Matched to .* on 3 prints\./)).toBeVisible();
   const after = await set();
   for (const i of [1, 3, 5]) expect(Math.abs(after[i].tones.middle - after[2].tones.middle)).toBeLessThan(0.2);
   await page.getByRole("button", { name: "Undo" }).click();

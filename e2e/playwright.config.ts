@@ -10,7 +10,7 @@ export default defineConfig({
   testDir: ".",
   testMatch: "*.e2e.ts",
   workers: 2,
-  timeout: 150_000,
+  timeout: 300_000,
   expect: { timeout: 40_000 },
   reporter: [["list"]],
   outputDir: "../test-results",

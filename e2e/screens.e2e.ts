@@ -29,7 +29,7 @@ test("files are brought in together; a broken one says why and the rest goes on"
     .getByTestId("file-input")
     .setInputFiles([join(demo, "orrow-0104.dng"), broken, join(demo, "orrow-0105.dng"), join(demo, "orrow-0108.dng")]);
   const tray = page.getByTestId("import-tray");
-  await expect(tray.getByText("2 brought in, 1 already here, 1 not")).toBeVisible({ timeout: 40_000 });
+  await expect(tray.getByText("2 brought in, 1 already here, 1 not")).toBeVisible();
   await expect(tray.getByText(/broken, cut short or of an unknown kind/)).toBeVisible();
   await expect(page.getByTestId("frames").locator("li")).toHaveCount(2);
   await page.getByTestId("frames").locator("a").first().click();
@@ -111,9 +111,7 @@ test("two windows on one print: both changes are kept", async ({ page, context }
   await other.unroute("**/api/prints/**", cut);
   await expect(
     other.getByText(/changed in another window too\. Both changed the same: grade: the other window/),
-  ).toBeVisible({
-    timeout: 20_000,
-  });
+  ).toBeVisible();
   await expect(other.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
   const { recipe } = await yelm.get<{ recipe: Recipe }>(`/prints/${print.id}`);
   expect([recipe.ground.exposureEv, recipe.shape.grade, recipe.shape.midPoint]).toEqual([0.5, 4, 0.5]);

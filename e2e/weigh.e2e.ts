@@ -225,7 +225,7 @@ test("starting points: at least eight are rendered, one is taken; dice repeat", 
   const id = await openWeigh(page);
   await page.keyboard.press("l");
   const strip = page.getByRole("region", { name: "Starting points" });
-  await expect(strip.getByTestId("sketch").nth(7)).toBeVisible({ timeout: 20_000 });
+  await expect(strip.getByTestId("sketch").nth(7)).toBeVisible();
   const means = () =>
     strip.getByTestId("sketch").evaluateAll((canvases) =>
       (canvases as HTMLCanvasElement[]).slice(0, 8).map((canvas) => {
@@ -233,9 +233,7 @@ test("starting points: at least eight are rendered, one is taken; dice repeat", 
         return data.reduce((sum, v, i) => (i % 4 === 3 ? sum : sum + v), 0) / data.length;
       }),
     );
-  await expect
-    .poll(async () => new Set((await means()).map((v) => v.toFixed(2))).size, { timeout: 20_000 })
-    .toBeGreaterThan(5);
+  await expect.poll(async () => new Set((await means()).map((v) => v.toFixed(2))).size).toBeGreaterThan(5);
   const before = await lightnessAt(page, SKY);
   await strip.getByRole("button", { name: /^Red / }).click();
   expect(await lightnessAt(page, SKY)).toBeLessThan(before - 5);
@@ -246,7 +244,7 @@ test("starting points: at least eight are rendered, one is taken; dice repeat", 
   await expect.poll(async () => (await saved(page, id)).weigh).not.toEqual(taken);
   const first = (await saved(page, id)).weigh;
   await page.keyboard.press("l");
-  await expect(strip.getByTestId("sketch").first()).toBeVisible({ timeout: 20_000 });
+  await expect(strip.getByTestId("sketch").first()).toBeVisible();
   await page.keyboard.press("d");
   await page.waitForTimeout(1500);
   expect((await saved(page, id)).weigh).toEqual(first);
