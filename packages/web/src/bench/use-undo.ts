@@ -2,6 +2,7 @@ import { useRef } from "react";
 import { useNotesSession } from "../data/notes/use-notes.ts";
 import { useSession } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
+import { notify } from "../shell/shell-view.ts";
 import { BENCH_ACTS } from "./acts.ts";
 
 /** Undo and redo of the print and of what stands beside it, in the order in which they were made. */
@@ -10,9 +11,9 @@ export function useUndoActs(): void {
   const notes = useNotesSession();
   const undone = useRef<("print" | "notes")[]>([]);
   // One after the other: which is the newest is known only when the one before is taken, and what was just noted is kept.
-  const queue = useRef(Promise.resolve());
+  const queue = useRef<Promise<unknown>>(Promise.resolve());
   const then = (run: () => Promise<void>) => () => {
-    queue.current = queue.current.then(run);
+    queue.current = queue.current.then(run).catch((error: Error) => notify(error.message));
   };
   const undo = async () => {
     await notes.settled();

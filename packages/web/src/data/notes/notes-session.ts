@@ -37,6 +37,8 @@ export class NotesSession {
   readonly store = createStore<NotesState>(() => ({ notes: defaultNotes(), kept: null, save: "saved" }));
   readonly #ports: NotesPorts;
   #waiting: readonly Waiting[] = [];
+  /** What was taken back before the server had heard of it, the last one last. */
+  #dropped: readonly Waiting[] = [];
   #sending: Promise<void> | null = null;
   #closed = false;
   #cancelRetry: (() => void) | null = null;
@@ -57,9 +59,13 @@ export class NotesSession {
 
   /** Changes the notes and keeps them. */
   change(label: string, change: Change): void {
-    const at = this.#ports.now().toISOString();
-    this.#waiting = [...this.#waiting, { id: this.#ports.newId(), label, change, at, tried: false }];
-    this.store.setState(({ notes }) => ({ notes: change(notes) }));
+    this.#dropped = [];
+    this.#add({ id: this.#ports.newId(), label, change, at: this.#ports.now().toISOString(), tried: false });
+  }
+
+  #add(next: Waiting): void {
+    this.#waiting = [...this.#waiting, next];
+    this.store.setState(({ notes }) => ({ notes: next.change(notes) }));
     void this.#send();
   }
 
@@ -82,7 +88,14 @@ export class NotesSession {
     if (last && to === "back" && !last.tried && kept) {
       // The server is away and has never heard of it.
       this.#waiting = this.#waiting.slice(0, -1);
+      this.#dropped = [...this.#dropped, last];
       this.#takeIn(kept);
+      return true;
+    }
+    const dropped = this.#dropped.at(-1);
+    if (dropped && to === "forth") {
+      this.#dropped = this.#dropped.slice(0, -1);
+      this.#add(dropped);
       return true;
     }
     if (last) {

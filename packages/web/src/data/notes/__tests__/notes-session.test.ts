@@ -65,6 +65,9 @@ test("without a server, what it never heard of goes at once; what it may have he
   say("two");
   expect(await session.step("back")).toBe(true);
   expect(shown()).toBe("one");
+  expect(await session.step("forth")).toBe(true);
+  expect(shown()).toBe("two");
+  await session.step("back");
   expect(await session.step("back")).toBe(false);
   expect([shown(), told.length]).toEqual(["one", 1]);
   cut(false);
