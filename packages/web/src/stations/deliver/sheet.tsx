@@ -169,7 +169,6 @@ export function DeliverStation({ negative }: { negative: Negative }) {
         Write the file <kbd>Ctrl Enter</kbd>
       </button>
       {start.error && <p className="text-accent pt-2">{start.error.message}</p>}
-      <TakenAlong negative={negative} />
       {jobs.length > 0 && (
         <Group
           title="Files of this print"
@@ -186,6 +185,7 @@ export function DeliverStation({ negative }: { negative: Negative }) {
           </ul>
         </Group>
       )}
+      <TakenAlong negative={negative} />
     </>
   );
 }

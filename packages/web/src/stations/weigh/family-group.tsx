@@ -110,7 +110,7 @@ export function ReachControls({ scene, family }: { scene: WeighScene; family: Fa
       />
       {weigh.families.length > 0 && (
         <button
-          className="act -mx-2"
+          className="act -mx-2 mt-1"
           title="Forget these families and take those that the picture shows by itself"
           onClick={() => change("Families found again", { families: [] })}
         >
