@@ -1,4 +1,4 @@
-import { exp2x4, log2x4 } from "./math";
+import { exp2Row, log2Row } from "./rows";
 import { betweenRows, stretchRow } from "./stretch";
 
 const FLOOR: f32 = 1e-6;
@@ -7,14 +7,9 @@ const GREY: f32 = 0.18;
 
 /** Light → scene stops about 0.18, in a rectangle. Up to three values beyond each row's end are read and written. */
 export function stopsOfLight(light: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32): void {
-  for (let y = 0; y < height; y++) {
-    const from = light + (<usize>(y * stride) << 2), to = out + (<usize>(y * outStride) << 2);
-    for (let x = 0; x < width; x += 4) {
-      const at = <usize>x << 2;
-      const e = f32x4.pmin(f32x4.splat(1e6), f32x4.pmax(f32x4.splat(FLOOR), v128.load(from + at)));
-      v128.store(to + at, log2x4(f32x4.mul(e, f32x4.splat(PER_GREY))));
-    }
-  }
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  for (let y = 0; y < height; y++)
+    log2Row(light + (<usize>(y * stride) << 2), out + (<usize>(y * outStride) << 2), bytes, FLOOR, PER_GREY);
 }
 
 /**
@@ -41,13 +36,14 @@ export function padPlane(
 export function lightOfStops(
   stops: usize, moves: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32,
 ): void {
+  const bytes = <usize>((width + 3) & ~3) << 2;
   for (let y = 0; y < height; y++) {
     const row = <usize>(y * stride) << 2, to = out + (<usize>(y * outStride) << 2);
-    for (let x = 0; x < width; x += 4) {
-      const at = <usize>x << 2;
-      let l = v128.load(stops + row + at);
-      if (moves) l = f32x4.add(l, v128.load(moves + row + at));
-      v128.store(to + at, f32x4.mul(exp2x4(l), f32x4.splat(GREY)));
+    if (moves == 0) exp2Row(stops + row, to, bytes, GREY);
+    else {
+      for (let i: usize = 0; i < bytes; i += 16)
+        v128.store(to + i, f32x4.add(v128.load(stops + row + i), v128.load(moves + row + i)));
+      exp2Row(to, to, bytes, GREY);
     }
   }
 }
@@ -126,31 +122,81 @@ export function detailByTone(
   stops: usize, stopsStride: i32, fine: usize, middle: usize, baseStride: i32, out: usize, stride: i32, width: i32, height: i32,
   gains: usize,
 ): void {
-  const mid = load<f32>(gains, 4);
-  const toLow = f32x4.splat(load<f32>(gains) - mid), toHigh = f32x4.splat(load<f32>(gains, 8) - mid);
-  const whole = f32x4.splat(1 + mid), one = f32x4.splat(1);
-  const m = f32x4.splat(1 + load<f32>(gains, 12)), f = f32x4.splat(1 + load<f32>(gains, 16));
   const bytes = <usize>((width + 3) & ~3) << 2;
+  const whole = bytes & ~31;
   for (let y = 0; y < height; y++) {
     const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * stride) << 2);
     const row = <usize>(y * baseStride) << 2;
-    for (let i: usize = 0; i < bytes; i += 16) {
-      const l = v128.load(from + i);
-      let g = one;
-      let sum = l;
-      const near = fine ? v128.load(fine + row + i) : l;
-      if (middle) {
-        const base = v128.load(middle + row + i);
-        // Never low and high at once, so one step serves both.
-        const t = smooth(f32x4.mul(f32x4.sub(f32x4.abs(base), one), f32x4.splat(0.6666667)));
-        const outer = v128.bitselect(toHigh, toLow, f32x4.gt(base, f32x4.splat(0)));
-        g = f32x4.add(whole, f32x4.mul(outer, t));
-        sum = f32x4.add(l, f32x4.mul(f32x4.sub(f32x4.mul(g, m), one), f32x4.sub(near, base)));
+    const near = fine ? fine + row : from;
+    if (!middle) {
+      const gain = f32x4.splat(load<f32>(gains, 16));
+      for (let i: usize = 0; i < bytes; i += 16) {
+        const l = v128.load(from + i);
+        v128.store(to + i, f32x4.add(l, f32x4.mul(gain, f32x4.sub(l, v128.load(near + i)))));
       }
-      if (fine) sum = f32x4.add(sum, f32x4.mul(f32x4.sub(f32x4.mul(g, f), one), f32x4.sub(l, near)));
-      v128.store(to + i, sum);
+      continue;
     }
+    let i: usize = 0;
+    for (; i < whole; i += 32) {
+      const a = detailed(from + i, near + i, middle + row + i, gains);
+      const b = detailed(from + i + 16, near + i + 16, middle + row + i + 16, gains);
+      v128.store(to + i, a);
+      v128.store(to + i, b, 16);
+    }
+    for (; i < bytes; i += 16) v128.store(to + i, detailed(from + i, near + i, middle + row + i, gains));
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function detailed(stops: usize, fine: usize, middle: usize, gains: usize): v128 {
+  const l = v128.load(stops), near = v128.load(fine), base = v128.load(middle), one = f32x4.splat(1);
+  const mid = v128.load32_splat(gains, 4);
+  // Never low and high at once, so one step serves both.
+  const t = smooth(f32x4.mul(f32x4.sub(f32x4.abs(base), one), f32x4.splat(0.6666667)));
+  const outer = v128.bitselect(v128.load32_splat(gains, 8), v128.load32_splat(gains), f32x4.gt(base, f32x4.splat(0)));
+  const g = f32x4.add(f32x4.add(one, mid), f32x4.mul(f32x4.sub(outer, mid), t));
+  const m = f32x4.add(one, v128.load32_splat(gains, 12)), f = f32x4.add(one, v128.load32_splat(gains, 16));
+  const wide = f32x4.mul(f32x4.sub(f32x4.mul(g, m), one), f32x4.sub(near, base));
+  return f32x4.add(f32x4.add(l, wide), f32x4.mul(f32x4.sub(f32x4.mul(g, f), one), f32x4.sub(l, near)));
+}
+
+/**
+ * Adds to L what belongs to the tone base B, in place: opened shadows and held highlights, and broad contrast, `broad` times what
+ * `middle` (0: L itself) differs from it.
+ * @param bends - f32: slopes of shadows (opened: above 0) and of highlights (held: below 0), then from, to, over of the shadows (stops below V) and of the highlights (above).
+ */
+export function shiftByBase(
+  stops: usize, stride: i32, base: usize, middle: usize, baseStride: i32, width: i32, height: i32, broad: f32, bends: usize,
+): void {
+  const bytes = <usize>((width + 3) & ~3) << 2;
+  const whole = bytes & ~31;
+  for (let y = 0; y < height; y++) {
+    const at = stops + (<usize>(y * stride) << 2);
+    const row = <usize>(y * baseStride) << 2;
+    const near = middle ? middle + row : at;
+    let i: usize = 0;
+    for (; i < whole; i += 32) {
+      const a = shifted(at + i, base + row + i, near + i, broad, bends);
+      const b = shifted(at + i + 16, base + row + i + 16, near + i + 16, broad, bends);
+      v128.store(at + i, a);
+      v128.store(at + i, b, 16);
+    }
+    for (; i < bytes; i += 16) v128.store(at + i, shifted(at + i, base + row + i, near + i, broad, bends));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function shifted(stops: usize, base: usize, near: usize, broad: f32, bends: usize): v128 {
+  const b = v128.load(base), l = v128.load(stops);
+  // Never shadows and highlights at once, so one bow serves both.
+  const dark = f32x4.lt(b, f32x4.splat(0));
+  const over = either(bends, 4, 7, dark);
+  const slope = either(bends, 0, 1, dark);
+  const bent = bow(f32x4.abs(b), either(bends, 2, 5, dark), either(bends, 3, 6, dark), over, f32x4.div(f32x4.splat(1), over));
+  const wide = f32x4.mul(f32x4.splat(broad), f32x4.sub(v128.load(near), b));
+  return f32x4.add(f32x4.add(l, wide), f32x4.mul(slope, bent));
 }
 
 /** ∫ of a smooth step from 0 to 1: t³ − t⁴/2 up to 1, then straight on. */
@@ -175,31 +221,4 @@ function bow(x: v128, from: v128, to: v128, over: v128, scale: v128): v128 {
 @inline
 function either(table: usize, first: i32, other: i32, isFirst: v128): v128 {
   return v128.bitselect(v128.load32_splat(table + (<usize>first << 2)), v128.load32_splat(table + (<usize>other << 2)), isFirst);
-}
-
-/**
- * Adds to L what belongs to the tone base B, in place: opened shadows and held highlights, and broad contrast, `broad` times what
- * `middle` (0: L itself) differs from it.
- * @param bends - f32: slopes of shadows (opened: above 0) and of highlights (held: below 0), then from, to, over of the shadows (stops below V) and of the highlights (above).
- */
-export function shiftByBase(
-  stops: usize, stride: i32, base: usize, middle: usize, baseStride: i32, width: i32, height: i32, broad: f32, bends: usize,
-): void {
-  const one = f32x4.splat(1);
-  const bytes = <usize>((width + 3) & ~3) << 2;
-  for (let y = 0; y < height; y++) {
-    const at = stops + (<usize>(y * stride) << 2);
-    const row = <usize>(y * baseStride) << 2;
-    for (let i: usize = 0; i < bytes; i += 16) {
-      const b = v128.load(base + row + i), l = v128.load(at + i);
-      // Never shadows and highlights at once, so one bow serves both.
-      const dark = f32x4.lt(b, f32x4.splat(0));
-      const over = either(bends, 4, 7, dark);
-      const slope = either(bends, 0, 1, dark);
-      const shift = f32x4.mul(slope, bow(f32x4.abs(b), either(bends, 2, 5, dark), either(bends, 3, 6, dark), over, f32x4.div(one, over)));
-      const near = middle ? v128.load(middle + row + i) : l;
-      const wide = f32x4.mul(f32x4.splat(broad), f32x4.sub(near, b));
-      v128.store(at + i, f32x4.add(f32x4.add(l, wide), shift));
-    }
-  }
 }

@@ -7,21 +7,29 @@ import { lookUpStopsx4 } from "./math";
 export function develop(
   stops: usize, moves: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32, table: usize,
 ): void {
+  const bytes = <usize>((width + 3) & ~3) << 2;
   for (let y = 0; y < height; y++) {
-    const from = <usize>(y * stride) << 2;
+    const row = <usize>(y * stride) << 2;
     const to = out + (<usize>(y * outStride) << 2);
-    if (moves == 0) {
-      for (let x = 0; x < width; x += 4) {
-        const at = <usize>x << 2;
-        v128.store(to + at, lookUpStopsx4(table, v128.load(stops + from + at)));
-      }
-    } else {
-      for (let x = 0; x < width; x += 4) {
-        const at = <usize>x << 2;
-        v128.store(to + at, lookUpStopsx4(table, f32x4.add(v128.load(stops + from + at), v128.load(moves + from + at))));
-      }
+    if (moves == 0) developRow(stops + row, to, bytes, table);
+    else {
+      for (let i: usize = 0; i < bytes; i += 16)
+        v128.store(to + i, f32x4.add(v128.load(stops + row + i), v128.load(moves + row + i)));
+      developRow(to, to, bytes, table);
     }
   }
+}
+
+/** Eight values in a turn, see `rows.ts`. */
+function developRow(stops: usize, out: usize, bytes: usize, table: usize): void {
+  const whole = bytes & ~31;
+  let i: usize = 0;
+  for (; i < whole; i += 32) {
+    const a = lookUpStopsx4(table, v128.load(stops + i)), b = lookUpStopsx4(table, v128.load(stops + i, 16));
+    v128.store(out + i, a);
+    v128.store(out + i, b, 16);
+  }
+  for (; i < bytes; i += 16) v128.store(out + i, lookUpStopsx4(table, v128.load(stops + i)));
 }
 
 /** Copies a rectangle of f32 values. */

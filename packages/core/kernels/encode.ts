@@ -1,5 +1,6 @@
-import { grainOctaves } from "./grain";
-import { log2x4, lookUpx4 } from "./math";
+import { grainRow } from "./grain";
+import { lookUpx4 } from "./math";
+import { log2Row } from "./rows";
 
 /** Adding this puts a whole number below 2^23 into the low bits. */
 const TO_BITS: f32 = 8388608;
@@ -37,16 +38,16 @@ export function encodeRgba8(
       i32x4.mul(i32x4.add(i32x4.splat(x0), i32x4(0, 1, 2, 3)), i32x4.splat(DITHER_X)),
       i32x4.splat((y0 + y) * DITHER_Y),
     );
+    log2Row(from, shares, bytes, 1e-6, 1);
     for (let i: usize = 0; i < bytes; i += 16) {
-      v128.store(shares + i, log2x4(f32x4.pmax(f32x4.splat(1e-6), v128.load(from + i))));
       v128.store(dithers + i, i32x4.shr_u(d, 17));
       d = i32x4.add(d, i32x4.splat(DITHER_X * 4));
     }
+    densityRow(shares, bytes);
+    if (noise) grainRow(shares, grains, bytes, model);
     for (let i: usize = 0; i < bytes; i += 16) {
-      let density = f32x4.pmax(f32x4.splat(0), f32x4.neg(v128.load(shares + i)));
-      if (noise) density = f32x4.add(density, grainOctaves(density, v128.load(grains + i), model));
       // 64 nodes an octave, 256 steps between nodes.
-      const inside = f32x4.pmin(f32x4.splat(262143), f32x4.pmax(f32x4.splat(0), f32x4.mul(density, f32x4.splat(16384))));
+      const inside = f32x4.pmin(f32x4.splat(262143), f32x4.pmax(f32x4.splat(0), f32x4.mul(v128.load(shares + i), f32x4.splat(16384))));
       const q = v128.and(f32x4.add(inside, f32x4.splat(TO_BITS)), i32x4.splat(0x7fffff));
       const f = v128.and(q, i32x4.splat(0xff));
       v128.store(places + i, i32x4.add(v128.and(i32x4.shr_u(q, 4), i32x4.splat(0xfffff0)), i32x4.splat(table)));
@@ -60,6 +61,14 @@ export function encodeRgba8(
       v128.store(to + i, i8x16.narrow_i16x8_u(i16x8.narrow_i32x4_s(a, b), i16x8.narrow_i32x4_s(c, e)));
     }
   }
+}
+
+/** log2 of light → density in octaves, none below 0; in place. */
+// @ts-ignore: decorator
+@inline
+function densityRow(row: usize, bytes: usize): void {
+  for (let i: usize = 0; i < bytes; i += 16)
+    v128.store(row + i, f32x4.pmax(f32x4.splat(0), f32x4.neg(v128.load(row + i))));
 }
 
 /** Red, green, blue, opaque of one pixel: between two nodes, dithered. */

@@ -1,4 +1,4 @@
-import { exp2x4, log2x4 } from "./math";
+import { exp2Row, log2Row } from "./rows";
 
 const GREY: f32 = 0.18;
 const PER_GREY: f32 = 5.5555556;
@@ -8,15 +8,13 @@ const FLOOR: f32 = 1e-6;
 export function scatterLight(
   stops: usize, stopsStride: i32, scattered: usize, stride: i32, out: usize, outStride: i32, width: i32, height: i32, kept: f32,
 ): void {
-  const own = f32x4.splat(kept * GREY);
+  const bytes = <usize>((width + 3) & ~3) << 2;
   for (let y = 0; y < height; y++) {
-    const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * outStride) << 2);
+    const to = out + (<usize>(y * outStride) << 2);
     const row = scattered + (<usize>(y * stride) << 2);
-    for (let x = 0; x < width; x += 4) {
-      const at = <usize>x << 2;
-      const e = f32x4.add(f32x4.mul(own, exp2x4(v128.load(from + at))), v128.load(row + at));
-      v128.store(to + at, log2x4(f32x4.mul(f32x4.pmax(f32x4.splat(FLOOR), e), f32x4.splat(PER_GREY))));
-    }
+    exp2Row(stops + (<usize>(y * stopsStride) << 2), to, bytes, kept * GREY);
+    for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(row + i)));
+    log2Row(to, to, bytes, FLOOR, PER_GREY);
   }
 }
 
@@ -30,8 +28,10 @@ export function softenCorners(
 ): void {
   const zero = f32x4.splat(0), one = f32x4.splat(1), lanes = f32x4(0, 1, 2, 3);
   const scale = f32x4.splat(1 / corner), from = f32x4.splat(start), rise = f32x4.splat(1 / max<f32>(1 - start, 1e-3));
+  const bytes = <usize>((width + 3) & ~3) << 2;
   for (let y = 0; y < height; y++) {
-    const source = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * outStride) << 2);
+    const to = out + (<usize>(y * outStride) << 2);
+    exp2Row(stops + (<usize>(y * stopsStride) << 2), to, bytes, GREY);
     const row = scattered + (<usize>(y * stride) << 2);
     const dy = f32x4.splat((<f32>y - centreY) * (<f32>y - centreY));
     for (let x = 0; x < width; x += 4) {
@@ -40,10 +40,10 @@ export function softenCorners(
       const r = f32x4.mul(f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), dy)), scale);
       const t = f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(f32x4.sub(r, from), rise)));
       const smooth = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)));
-      const e = f32x4.mul(f32x4.splat(GREY), exp2x4(v128.load(source + at)));
-      const mixed = f32x4.add(e, f32x4.mul(f32x4.mul(f32x4.splat(share), smooth), f32x4.sub(v128.load(row + at), e)));
-      v128.store(to + at, log2x4(f32x4.mul(f32x4.pmax(f32x4.splat(FLOOR), mixed), f32x4.splat(PER_GREY))));
+      const e = v128.load(to + at);
+      v128.store(to + at, f32x4.add(e, f32x4.mul(f32x4.mul(f32x4.splat(share), smooth), f32x4.sub(v128.load(row + at), e))));
     }
+    log2Row(to, to, bytes, FLOOR, PER_GREY);
   }
 }
 
@@ -57,12 +57,13 @@ export function clearHaze(
   airlight: f32, strength: f32, least: f32, everywhere: f32,
 ): void {
   const a = f32x4.splat(airlight), one = f32x4.splat(1);
+  const bytes = <usize>((width + 3) & ~3) << 2;
   for (let y = 0; y < height; y++) {
-    const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * outStride) << 2);
+    const to = out + (<usize>(y * outStride) << 2);
+    exp2Row(stops + (<usize>(y * stopsStride) << 2), to, bytes, GREY);
     const row = passed + (<usize>(y * stride) << 2);
-    for (let x = 0; x < width; x += 4) {
-      const at = <usize>x << 2;
-      const e = f32x4.mul(f32x4.splat(GREY), exp2x4(v128.load(from + at)));
+    for (let at: usize = 0; at < bytes; at += 16) {
+      const e = v128.load(to + at);
       const t = f32x4.pmin(one, f32x4.pmax(f32x4.splat(least), v128.load(row + at)));
       const veil = f32x4.sub(one, t);
       let j: v128;
@@ -75,7 +76,8 @@ export function clearHaze(
         const laid = f32x4.mul(f32x4.splat(-strength), f32x4.add(f32x4.splat(everywhere), f32x4.mul(f32x4.splat(1 - everywhere), veil)));
         j = f32x4.add(e, f32x4.mul(laid, f32x4.sub(a, e)));
       }
-      v128.store(to + at, log2x4(f32x4.mul(f32x4.pmax(f32x4.splat(FLOOR), j), f32x4.splat(PER_GREY))));
+      v128.store(to + at, j);
     }
+    log2Row(to, to, bytes, FLOOR, PER_GREY);
   }
 }

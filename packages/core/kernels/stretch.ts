@@ -17,7 +17,14 @@ export function stretchRow(row: usize, coarseWidth: i32, out: usize, width: i32,
   const first = origin - <f32>0.5 * ratio + <f32>0.5;
   const isWhole = halved >= 2 && (halved & (halved - 1)) == 0 && <f32>halved * ratio == 1 && first == floor(first);
   let x = 0;
-  if (isWhole) {
+  if (ratio == 1 && origin == floor(origin)) {
+    // The same grid: copied, but for what repeats the border.
+    const start = min(width, max(0, (3 - <i32>origin) & ~3)), until = min(width, max(start, coarseWidth - <i32>origin));
+    stretchAnyhow(row, coarseWidth, out, 0, start, origin, ratio);
+    x = until & ~3;
+    memory.copy(out + (<usize>start << 2), row + (<usize>(start + <i32>origin) << 2), <usize>(max(start, x) - start) << 2);
+    x = max(start, x);
+  } else if (isWhole) {
     const start = max(0, (1 - <i32>first) * halved);
     const until = min(width, (coarseWidth - 3 - <i32>first) * halved);
     stretchAnyhow(row, coarseWidth, out, 0, min(width, (start + 3) & ~3), origin, ratio);

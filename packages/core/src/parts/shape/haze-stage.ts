@@ -1,4 +1,4 @@
-import type { Stage } from "../../graph/stage.ts";
+import type { Block, Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import { stopsToLight } from "../../colour/stops.ts";
 import { levelSize } from "../../tiles/tiles.ts";
@@ -21,6 +21,8 @@ const HAZIEST = 0.001;
 /** The airlight is taken to be at least this share of what nearly all light of the picture lies below. */
 const LEAST_AIR = 0.7;
 const NEARLY_ALL = 0.99;
+/** Light that is told from none. */
+const LEAST_GREY = 1e-4;
 /** Haze that is laid in where everything is near, share. */
 export const EVERYWHERE = 0.1;
 
@@ -29,67 +31,93 @@ type HazePrint = WeighPrint & { readonly clearsHaze?: boolean };
 
 const isActive = ({ recipe }: WeighPrint) => recipe.shape.haze !== 0;
 
+/** What haze does to the colours as shot: read before any weighing, so that weights and families do not move it. */
+const isSeen = (print: HazePrint) => isActive(print) || print.clearsHaze === true;
+
+const coloursAt = (print: HazePrint, level: number): Need<HazePrint>[] =>
+  [0, 1, 2].map((c) => ({ stage: "frame", level, rect: wholeFrame(print, level), print: channelOf(print, c) }));
+
+/** A block's values without gaps, on the heap's stack. */
+function compact(heap: KernelHeap, { pointer, stride, width, height }: Block): number {
+  const to = heap.allocate(4 * (width * height + 4));
+  heap.kernels.copyRect(pointer, stride, to, width, width, height);
+  return to;
+}
+
 /**
  * How much of each place's own light comes through the haze, from the dark channel of the colours (He, Sun, Tang 2009): somewhere in
- * every patch some colour is dark, unless haze lies before it. Made for the whole frame on its overview and carried to finer
- * pixels by local lines over stops; a third plane holds the airlight's grey.
+ * every patch some colour is dark, unless haze lies before it. Made for the whole frame on its overview; the second plane says with
+ * what weight a place's light counts for the airlight.
  */
-const hazeMapStage: Stage<HazePrint> = {
-  name: "haze-map",
+const hazeVeilStage: Stage<HazePrint> = {
+  name: "haze-veil",
   grid: "frame",
-  planes: 3,
-  costNs: 450,
+  planes: 2,
+  costNs: 400,
   after: "stops",
-  reads: () => [PATCH, FOLLOW],
-  isActive: (print) => isActive(print) || print.clearsHaze === true,
-  needs: (print, level) => {
-    const rect = wholeFrame(print, level);
-    return [
-      { stage: "stops", level, rect },
-      ...[0, 1, 2].map((c) => ({ stage: "frame", level, rect, print: channelOf(print, c) })),
-    ];
-  },
-  compute({ heap, print, read }, level, rect, [slope, offset, air]) {
+  reads: () => PATCH,
+  isActive: isSeen,
+  needs: coloursAt,
+  compute({ heap, print, read }, level, rect, [passed, airs]) {
     const { kernels } = heap;
     const { width, height } = rect;
     const n = width * height;
-    const plane = () => heap.allocate(4 * (n + 4));
-    const compact = (pointer: number, stride: number) => {
-      const to = plane();
-      kernels.copyRect(pointer, stride, to, width, width, height);
-      return to;
-    };
-    const [source] = read({ stage: "stops", level, rect });
-    const stops = compact(source.pointer, source.stride);
-    const colours = [0, 1, 2].map((c) => {
-      const [block] = read({ stage: "frame", level, rect, print: channelOf(print, c) });
-      return compact(block.pointer, block.stride);
-    });
-    const { width: w, height: h } = levelSize(print.negative, level);
-    const longEdge = Math.max(w, h);
-    const radius = Math.max(1, Math.round(PATCH * longEdge));
+    const colours = coloursAt(print, level).map((need) => compact(heap, read(need)[0]));
+    const radius = Math.max(1, Math.round(PATCH * longEdgeOn(print, level)));
     const darkest = (times: readonly number[]) => {
-      const least = plane();
+      const least = heap.allocate(4 * (n + 4));
       const [red, green, blue] = colours;
       kernels.leastOfThree(red, green, blue, least, (n + 3) & ~3, times[0], times[1], times[2]);
       return eroded(heap, least, width, height, radius);
     };
     // Views of the heap die when it grows: taken only once all of it is there.
     const plainDark = darkest([1, 1, 1]);
-    const { grey, colour } = airlightOf(
+    const air = airlightOf(
       colours.map((at) => heap.floats(at, n)),
       heap.floats(plainDark, n),
-      heap.floats(stops, n),
     );
-    const passed = darkest(colour.map((v) => 1 / v));
-    const values = heap.floats(passed, n);
-    values.forEach((dark, i) => (values[i] = 1 - TAKEN * Math.min(1, Math.max(0, dark))));
-
-    const follow = Math.max(2, Math.round(FOLLOW * longEdge));
-    localLine(heap, stops, passed, width, height, { radius: follow, passes: 1, ridge: RIDGE }, [slope, offset]);
-    heap.floats(air, SLOT_EDGE * height).fill(grey);
+    kernels.copyRect(darkest(air.colour.map((v) => 1 / v)), width, passed, SLOT_EDGE, width, height);
+    const [shares, weights] = [passed, airs].map((plane) => heap.floats(plane, SLOT_EDGE * height));
+    for (let y = 0; y < height; y++)
+      for (let at = y * SLOT_EDGE; at < y * SLOT_EDGE + width; at++) {
+        shares[at] = 1 - TAKEN * Math.min(1, Math.max(0, shares[at]));
+        weights[at] = 0;
+      }
+    for (const i of air.places) weights[Math.floor(i / width) * SLOT_EDGE + (i % width)] = air.gain / air.places.length;
   },
 };
+
+/** The veil carried to finer pixels by local lines over stops; a third plane holds the airlight's grey. */
+const hazeMapStage: Stage<HazePrint> = {
+  name: "haze-map",
+  grid: "frame",
+  planes: 3,
+  costNs: 90,
+  after: "stops",
+  reads: () => FOLLOW,
+  isActive: isSeen,
+  needs: (print, level) => ["stops", "haze-veil"].map((stage) => ({ stage, level, rect: wholeFrame(print, level) })),
+  compute({ heap, print, read }, level, rect, [slope, offset, air]) {
+    const { width, height } = rect;
+    const n = width * height;
+    const [source] = read({ stage: "stops", level, rect });
+    const [passed, airs] = read({ stage: "haze-veil", level, rect });
+    const [stops, values, weights] = [source, passed, airs].map((block) => compact(heap, block));
+    const [lights, counts] = [stops, weights].map((at) => heap.floats(at, n));
+    let grey = 0;
+    counts.forEach((weight, i) => {
+      if (weight > 0) grey += weight * stopsToLight(lights[i]);
+    });
+    const follow = Math.max(2, Math.round(FOLLOW * longEdgeOn(print, level)));
+    localLine(heap, stops, values, width, height, { radius: follow, passes: 1, ridge: RIDGE }, [slope, offset]);
+    heap.floats(air, SLOT_EDGE * height).fill(Math.max(LEAST_GREY, grey));
+  },
+};
+
+function longEdgeOn({ negative }: HazePrint, level: number): number {
+  const { width, height } = levelSize(negative, level);
+  return Math.max(width, height);
+}
 
 /** Haze taken out of the light, or laid into it. */
 const hazeStage: Stage<WeighPrint> = {
@@ -118,34 +146,26 @@ const hazeStage: Stage<WeighPrint> = {
   },
 };
 
-/** The colour and the grey of the light that haze itself sends: of the pixels whose patch is brightest in its darkest colour. */
+/**
+ * The colour of the light that haze itself sends: of the places whose patch is brightest in its darkest colour, `gain` times as
+ * much as they send.
+ */
 function airlightOf(
   colours: readonly Float32Array[],
   dark: Float32Array,
-  stops: Float32Array,
-): { readonly colour: readonly number[]; readonly grey: number } {
+): { readonly colour: readonly number[]; readonly gain: number; readonly places: readonly number[] } {
   const sorted = dark.slice().sort();
   const haziest = sorted[Math.floor((1 - HAZIEST) * (sorted.length - 1))];
   const places: number[] = [];
   dark.forEach((value, i) => {
     if (value >= haziest) places.push(i);
   });
-  const mean = (value: (i: number) => number) => places.reduce((sum, i) => sum + value(i), 0) / places.length;
+  const [red, green, blue] = colours.map((values) => places.reduce((sum, i) => sum + values[i], 0) / places.length);
   // A picture without haze has no place that looks like it: nothing dark is to count as airlight.
   const greens = colours[1].slice().sort();
   const least = LEAST_AIR * greens[Math.floor(NEARLY_ALL * (greens.length - 1))];
-  const gain = Math.max(
-    1,
-    least /
-      Math.max(
-        1e-4,
-        mean((i) => colours[1][i]),
-      ),
-  );
-  return {
-    colour: colours.map((values) => Math.max(1e-4, gain * mean((i) => values[i]))),
-    grey: Math.max(1e-4, gain * mean((i) => stopsToLight(stops[i]))),
-  };
+  const gain = Math.max(1, least / Math.max(LEAST_GREY, green));
+  return { colour: [red, green, blue].map((value) => Math.max(LEAST_GREY, gain * value)), gain, places };
 }
 
 /** The least of a plane in a square window about each pixel, borders repeated. */
@@ -161,4 +181,4 @@ function eroded(heap: KernelHeap, plane: number, width: number, height: number, 
   return plane;
 }
 
-export const HAZE_STAGES = [hazeMapStage, hazeStage];
+export const HAZE_STAGES = [hazeVeilStage, hazeMapStage, hazeStage];

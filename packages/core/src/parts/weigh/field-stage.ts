@@ -15,6 +15,8 @@ const CELL_LEVELS = Math.log2(CELL);
 /** Deviation of the window over which the fit is local, cells. */
 const WINDOW = gaussianTaps(1.5);
 const REACH = (WINDOW.length - 1) / 2;
+/** Rows of cells that are fitted at a time: few enough to stay near once they are copied in. */
+const ROWS = 4;
 /** Products that `gatherVotes` sums for each target. */
 const PRODUCTS = 10;
 
@@ -42,12 +44,18 @@ export const fieldStage: Stage<WeighPrint> = {
     const values = keptValues(moves.key, () => gatherAll(heap, print.negative, moves, print.grey.floor, negativeTile));
     const { colours, lights } = moves.palette;
     const planes = moves.targets * PRODUCTS + 2 * lights.length;
-    const from = values.subarray(rect.y * stride * planes);
-    heap.kernels.fitVotes(
-      heap.place(from) + 4 * rect.x * planes, heap.place(moves.gains), moves.targets, stride, rect.width, rect.height,
-      heap.place(colours), heap.place(lights), lights.length, out0, out1, out2, out3, SLOT_EDGE,
-      ...print.grey.weights, ...REC2020.luminance,
-    ); // prettier-ignore
+    const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
+    const floatsARow = stride * planes;
+    const room = heap.allocate(4 * floatsARow * ROWS);
+    for (let top = rect.y; top < rect.y + rect.height; top += ROWS) {
+      const rows = Math.min(ROWS, rect.y + rect.height - top);
+      heap.floats(room, floatsARow * rows).set(values.subarray(top * floatsARow, (top + rows) * floatsARow));
+      const done = 4 * (top - rect.y) * SLOT_EDGE;
+      heap.kernels.fitVotes(
+        room + 4 * rect.x * planes, gains, moves.targets, stride, rect.width, rows, ofColours, ofLights, lights.length,
+        out0 + done, out1 + done, out2 + done, out3 + done, SLOT_EDGE, ...print.grey.weights, ...REC2020.luminance,
+      ); // prettier-ignore
+    }
   },
 };
 
