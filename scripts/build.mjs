@@ -1,6 +1,7 @@
 // Builds everything: kernels, core, camera and server (one TypeScript build), then the pages.
 import { mkdirSync } from "node:fs";
 import { join } from "node:path";
+import { holdConstants } from "./kernel-constants.mjs";
 import { writeKernelTypes } from "./kernel-types.mjs";
 import { node, ROOT, step, TSC } from "./run.mjs";
 
@@ -20,6 +21,7 @@ export async function build() {
     ],
     { cwd: core },
   );
+  holdConstants(join(core, "build/kernels.wasm"));
   writeKernelTypes();
   await step("core, camera, server", node, [...TSC, "-b"]);
   await step("docs/recipe.md", node, ["scripts/recipe-doc.mjs"]);

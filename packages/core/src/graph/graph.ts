@@ -99,10 +99,11 @@ export class StageGraph<P extends GraphPrint> {
     key: string,
     compute: (out: number) => void,
     use: (plane: number) => void,
+    place = key,
   ): void {
     const pinned: string[] = [];
     try {
-      const [plane] = this.#kept(key, { name, costNs, planes: 1 }, pinned, ([out]) => compute(out));
+      const [plane] = this.#kept(key, { name, costNs, planes: 1 }, place, pinned, ([out]) => compute(out));
       use(plane);
     } finally {
       for (const one of pinned) this.#store.unpin(one);
@@ -149,7 +150,7 @@ export class StageGraph<P extends GraphPrint> {
     const stage = this.#standIn(print, name);
     const id = this.#keyOf(print, stage, place);
     const rect = this.#rectOf(print, stage, place);
-    return this.#kept(id, stage, held, (out) => {
+    return this.#kept(id, stage, `${stage.name}/${tileKey(place)}`, held, (out) => {
       const inner: string[] = [];
       const mark = this.#heap.mark();
       const outerMs = this.#innerMs;
@@ -171,6 +172,7 @@ export class StageGraph<P extends GraphPrint> {
   #kept(
     id: string,
     { name, costNs, planes }: Pick<Stage<P>, "name" | "costNs" | "planes">,
+    place: string,
     held: string[],
     compute: (out: readonly number[]) => void,
   ): readonly number[] {
@@ -179,7 +181,7 @@ export class StageGraph<P extends GraphPrint> {
       held.push(id);
       return known;
     }
-    const out = this.#store.claim(id, planes, costNs);
+    const out = this.#store.claim(id, planes, costNs, place);
     try {
       compute(out);
     } catch (error) {
@@ -207,8 +209,8 @@ export class StageGraph<P extends GraphPrint> {
         }));
       },
       negativeTile: (at) => this.#tiles.tile(at),
-      withKept: (key, compute, use, costNs = stage.costNs) =>
-        this.withKept({ name: stage.name, costNs }, key, compute, use),
+      withKept: (key, compute, use, { costNs = stage.costNs, place = key } = {}) =>
+        this.withKept({ name: stage.name, costNs }, key, compute, use, place),
       notes: this.#notes,
       isKept: (key) => this.#store.has(key),
       keptValues: (key, make) => this.#keptValues(`${stage.name}/${key}`, make),

@@ -3,6 +3,8 @@ import type { KernelHeap } from "../kernels/heap.ts";
 interface Entry {
   readonly slots: readonly number[];
   readonly costNs: number;
+  /** What it is the result for: of several the one used last stands. */
+  readonly place: string;
   pins: number;
 }
 
@@ -10,13 +12,16 @@ interface Entry {
 const CANDIDATES = 8;
 
 /**
- * Results kept in the heap's slots under a key. An entry in use is pinned; of the others, what was used long ago and is
- * cheap to make again is given up first. Nothing is allocated once the slots are in use.
+ * Results kept in the heap's slots under a key. An entry in use is pinned; of the others, what another result for the same place has
+ * taken over from is given up first, then what was used long ago and is cheap to make again: a hand that moves leaves many results
+ * behind that will not be wanted, and they must not drive out what will. Nothing is allocated once the slots are in use.
  */
 export class SlotStore {
   readonly #heap: KernelHeap;
   readonly #free: number[] = [];
   readonly #entries = new Map<string, Entry>();
+  /** Key of the entry used last for each place. */
+  readonly #latest = new Map<string, string>();
 
   constructor(heap: KernelHeap) {
     this.#heap = heap;
@@ -34,19 +39,22 @@ export class SlotStore {
     if (!entry) return undefined;
     this.#entries.delete(key);
     this.#entries.set(key, entry);
+    this.#latest.set(entry.place, key);
     entry.pins++;
     return this.#pointers(entry);
   }
 
   /**
    * Makes room for a result, pinned.
+   * @param place - what it is the result for, however it comes out; itself when not stated.
    * @throws {RangeError} when every slot is in use at once.
    */
-  claim(key: string, planes: number, costNs: number): readonly number[] {
+  claim(key: string, planes: number, costNs: number, place = key): readonly number[] {
     this.#own();
     while (this.#free.length < planes) this.#evict();
-    const entry: Entry = { slots: this.#free.splice(-planes), costNs, pins: 1 };
+    const entry: Entry = { slots: this.#free.splice(-planes), costNs, place, pins: 1 };
     this.#entries.set(key, entry);
+    this.#latest.set(place, key);
     return this.#pointers(entry);
   }
 
@@ -60,6 +68,7 @@ export class SlotStore {
     const entry = this.#entries.get(key);
     if (!entry) return;
     this.#entries.delete(key);
+    if (this.#latest.get(entry.place) === key) this.#latest.delete(entry.place);
     this.#free.push(...entry.slots);
   }
 
@@ -68,6 +77,7 @@ export class SlotStore {
     if (this.#heap.slotOwner === this) return;
     this.#heap.slotOwner = this;
     this.#entries.clear();
+    this.#latest.clear();
     this.#free.length = 0;
     for (let i = this.#heap.slotCount - 1; i >= 0; i--) this.#free.push(i);
   }
@@ -80,9 +90,13 @@ export class SlotStore {
     let cheapest: [string, Entry] | undefined;
     let seen = 0;
     for (const pair of this.#entries) {
-      if (pair[1].pins > 0) continue;
-      if (!cheapest || pair[1].costNs < cheapest[1].costNs) cheapest = pair;
-      if (++seen === CANDIDATES) break;
+      const [key, { pins, costNs, place }] = pair;
+      if (pins > 0) continue;
+      if (this.#latest.get(place) !== key) {
+        this.drop(key);
+        return;
+      }
+      if (++seen <= CANDIDATES && (!cheapest || costNs < cheapest[1].costNs)) cheapest = pair;
     }
     if (!cheapest) throw new RangeError(`Expected more than ${this.#heap.slotCount} slots for one tile.`);
     this.drop(cheapest[0]);

@@ -35,14 +35,15 @@ export interface StageContext<P extends GraphPrint> {
   /**
    * A part of this stage's work that outlives other parts' changes, kept under a key of its own, which says everything it
    * depends on, its place too: computed when it is not kept, held while `use` runs, and let go.
-   * @param costNs - rough cost of one of its pixels, when that is not the stage's.
+   * @param as - rough cost of one of its pixels, when that is not the stage's; and what it is the result for, by which of several
+   * the one used last is kept longest.
    */
   withKept(
     this: void,
     key: string,
     compute: (out: number) => void,
     use: (plane: number) => void,
-    costNs?: number,
+    as?: { readonly costNs?: number; readonly place?: string },
   ): void;
   /** Whether {@link withKept} would find a part. */
   isKept(this: void, key: string): boolean;

@@ -96,7 +96,7 @@ export function withSum<P extends FramedPrint>(
   halvings: number,
   use: (sum: KeptPlane) => void,
 ): void {
-  const { heap, print, withKept, isKept, notes } = context;
+  const { heap, print, withKept, notes } = context;
   const grid = coarseGrid(print, level, tile, halvings);
   const own = shapes.filter((shape) => touches(print, shape, grid.level, grid.rect));
   const place = `sum ${JSON.stringify(print.frame.toFlat)} ${grid.name}`;
@@ -106,26 +106,29 @@ export function withSum<P extends FramedPrint>(
     withMaskOn(context, shape, grid, (mask) =>
       heap.kernels.addScaled(out, SLOT_EDGE, mask, SLOT_EDGE, width, height, gain),
     );
-  const make = (out: number) => {
-    const last = notes.get(place) as { readonly id: string; readonly shapes: readonly GainedShape[] } | undefined;
-    const gone = last ? without(last.shapes, own) : [];
-    const come = last ? without(own, last.shapes) : own;
-    // What is being made counts as kept already.
-    if (!last || last.id === id || !isKept(last.id) || gone.length + come.length > own.length) {
+  const last = notes.get(place) as { readonly id: string; readonly shapes: readonly GainedShape[] } | undefined;
+  const gone = last ? without(last.shapes, own) : [];
+  const come = last ? without(own, last.shapes) : own;
+  const isNear = last && last.id !== id && gone.length + come.length <= own.length;
+  const costNs = own.reduce((sum, shape) => sum + costOf(shape), 0);
+  const make = (out: number, before: number) => {
+    if (before === 0) {
       heap.floats(out, SLOT_EDGE * height).fill(0);
       for (const shape of own) add(out, shape, shape.gain);
       return;
     }
-    withKept(
-      last.id,
-      () => undefined,
-      (sum) => heap.kernels.copyRect(sum, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, height),
-    );
+    heap.kernels.copyRect(before, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, height);
     for (const shape of gone) add(out, shape, -shape.gain);
     for (const shape of come) add(out, shape, shape.gain);
   };
-  const costNs = own.reduce((sum, shape) => sum + costOf(shape), 0);
-  withKept(id, make, (sum) => use({ pointer: sum + grid.first, halvings }), costNs);
+  withEarlier(context, isNear ? last.id : null, (before) =>
+    withKept(
+      id,
+      (out) => make(out, before),
+      (sum) => use({ pointer: sum + grid.first, halvings }),
+      { costNs, place },
+    ),
+  );
   notes.set(place, { id, shapes: own });
 }
 
@@ -179,25 +182,35 @@ interface CoarseGrid {
 }
 
 function withMaskOn<P extends FramedPrint>(
-  { heap, print, withKept, isKept }: MaskContext<P>,
+  context: MaskContext<P>,
   prepared: PreparedShape,
   { level, rect, name }: CoarseGrid,
   use: (mask: number) => void,
 ): void {
+  const { heap, print, withKept } = context;
   const idOf = (key: string) => `mask ${key} ${JSON.stringify(print.frame.toFlat)} ${name}`;
+  const { shape, key, keyBefore } = prepared;
   const grid = maskGrid(print, level, rect);
-  const draw = (out: number) => {
-    const { shape, keyBefore } = prepared;
-    const earlier = keyBefore && idOf(keyBefore);
-    if (!earlier || !isKept(earlier)) return drawMask(heap, shape, grid, out);
-    withKept(
-      earlier,
-      () => undefined,
-      (mask) => heap.kernels.copyRect(mask, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, grid.height),
-    );
+  const draw = (out: number, before: number) => {
+    if (before === 0) return drawMask(heap, shape, grid, out);
+    heap.kernels.copyRect(before, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, grid.height);
     kindOf(shape).drawLast!(heap, shape, grid, out);
   };
-  withKept(idOf(prepared.key), draw, use, costOf(prepared));
+  // A last step that grows takes over from what it was.
+  const place = idOf(keyBefore ? `after ${keyBefore}` : key);
+  withEarlier(context, keyBefore && idOf(keyBefore), (before) =>
+    withKept(idOf(key), (out) => draw(out, before), use, { costNs: costOf(prepared), place }),
+  );
+}
+
+/** Holds a result that another one can be made from, if it is still kept; 0 when it is not. */
+function withEarlier<P extends FramedPrint>(
+  { withKept, isKept }: MaskContext<P>,
+  id: string | null,
+  use: (plane: number) => void,
+): void {
+  if (id && isKept(id)) withKept(id, () => undefined, use);
+  else use(0);
 }
 
 /** The tile itself, or the coarse pixels of a block of tiles: as many as fit into a slot with what lies next to them. */

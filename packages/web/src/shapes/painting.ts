@@ -11,24 +11,27 @@ import { newId } from "./stack-edits.ts";
 
 const MOST_POINTS = strokeSchema.properties.points.maxItems ?? Infinity;
 const MOST_STROKES = brushSchema.properties.strokes.maxItems ?? Infinity;
-/** Points nearer to each other than this share of the radius are one. */
+/** Points nearer to each other than this share of the radius are one; the last goes with the pointer until it is farther. */
 const STEP = 0.08;
+
+type StrokePoint = Stroke["points"][number];
 
 /** Brush strokes into the active brushed shape, or a new one. A full one is not painted on: a new one begins. */
 export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
   const session = useSession();
-  const painted = useRef<{ id: string; partId: string | null; stroke: Stroke } | null>(null);
+  const painted = useRef<{ id: string; partId: string | null; stroke: Stroke; end: StrokePoint | null } | null>(null);
   const { brush } = useStore(benchView);
   const show = () => {
-    const { id, partId, stroke } = painted.current!;
+    const { id, partId, stroke, end } = painted.current!;
     session.revert();
-    const points = [...stroke.points];
+    const points = end ? [...stroke.points, end] : [...stroke.points];
     session.preview((recipe) =>
       stack.change(recipe, id, (shape) => changePart(shape, partId, (part) => withStroke(part, { ...stroke, points }))),
     );
   };
   const add = (event: ReactPointerEvent) => {
-    const { points } = painted.current!.stroke;
+    const now = painted.current!;
+    const { points } = now.stroke;
     let [x, y] = mapping.toFlat(...local(event));
     // A straight line from where it began, or from where the last stroke ended.
     if (event.shiftKey && points.length > 1) points.length = 1;
@@ -38,10 +41,17 @@ export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
       const { steadiness } = benchView.getState();
       [x, y] = [x + steadiness * (last[0] - x), y + steadiness * (last[1] - y)];
     }
-    if (last && Math.hypot(x - last[0], y - last[1]) < brush.radius * STEP) return false;
-    if (points.length >= MOST_POINTS) return false;
+    // Room for one more is left for the end.
+    if (points.length >= MOST_POINTS - 1) return false;
     const inside = (v: number) => Math.min(2, Math.max(-1, Number(v.toFixed(5))));
-    points.push([inside(x), inside(y), event.pointerType === "pen" ? Number(event.pressure.toFixed(3)) : 1]);
+    const point: StrokePoint = [
+      inside(x),
+      inside(y),
+      event.pointerType === "pen" ? Number(event.pressure.toFixed(3)) : 1,
+    ];
+    const isNear = last && Math.hypot(x - last[0], y - last[1]) < brush.radius * STEP;
+    now.end = isNear ? point : null;
+    if (!isNear) points.push(point);
     return true;
   };
   return {
@@ -59,6 +69,7 @@ export function usePainting(stack: ShapeStack, mapping: Mapping, local: Local) {
       }
       painted.current = {
         ...at,
+        end: null,
         stroke: { ...view.brush, erase: view.brush.erase !== event.altKey, id: newId(), points: [] },
       };
       event.currentTarget.setPointerCapture(event.pointerId);

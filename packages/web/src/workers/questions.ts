@@ -14,6 +14,9 @@ import {
 /** Long edge of the picture that is computed only to have its ground work done, pixels. */
 const WARM_EDGE = 200;
 
+/** A touch of a light move that takes it out of the sum of all, stops. */
+const TOUCH_STOPS = 0.01;
+
 /** What is drawn: the print, the plain conversion it is compared with, or the negative's colours. */
 export type PictureMode = "print" | "plain" | "colour";
 
@@ -113,6 +116,20 @@ export const WORKER_QUESTIONS = {
   async warm(this: void, { engine, size, fetch }: WorkerReader, { recipe }: AboutPrint): Promise<null> {
     const print = engine.prepare(recipe);
     const view = wholeView(print.frame, size, WARM_EDGE);
+    await fetch(engine.tilesFor(print, view));
+    engine.renderRgba(print, view);
+    return null;
+  },
+
+  /** Draws what of a light move is kept apart from the others, so that the first touch of it costs no more than the next. */
+  async takeUp(
+    this: void,
+    { engine, fetch }: WorkerReader,
+    { recipe, view, moveId }: AboutPrint & { readonly view: View; readonly moveId: string },
+  ): Promise<null> {
+    const { light } = recipe;
+    const moves = light.moves.map((move) => (move.id === moveId ? { ...move, stops: move.stops + TOUCH_STOPS } : move));
+    const print = engine.prepare({ ...recipe, light: { ...light, moves } });
     await fetch(engine.tilesFor(print, view));
     engine.renderRgba(print, view);
     return null;

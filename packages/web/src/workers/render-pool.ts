@@ -23,6 +23,9 @@ const FIRST_MS = 2500;
 /** Questions of the hand, which wait for nothing; all others wait for the hand to rest and go to the last worker. */
 const AT_HAND = new Set<QuestionName>(["probe", "pick", "healSource", "prefetch"]);
 
+/** Questions that ready each worker for what may come. */
+const OF_EACH = new Set<QuestionName>(["takeUp"]);
+
 /** A finished picture for one view. */
 export interface Picture {
   readonly view: View;
@@ -119,7 +122,9 @@ export class RenderPool {
   async ask<K extends QuestionName>(name: K, input: InputOf<K>): Promise<AnswerOf<K>> {
     if (AT_HAND.has(name)) return this.#workers[0].ask(name, input);
     if (!this.#resting && !this.#closed) await new Promise<void>((done) => this.#waiting.push(done));
-    return this.#workers.at(-1)!.ask(name, input);
+    const [last, ...others] = this.#workers.toReversed();
+    if (OF_EACH.has(name)) for (const other of others) other.ask(name, input).catch(() => undefined);
+    return last.ask(name, input);
   }
 
   /** Has the workers do the ground work of a print before its first picture is wanted. */

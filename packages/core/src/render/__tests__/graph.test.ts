@@ -362,6 +362,24 @@ describe("slots", () => {
     store.drop("e");
     expect(store.claim("f", 2, 1)).toHaveLength(2);
   });
+  test("what was taken over from goes before what is older", async () => {
+    const store = new SlotStore(await openHeap(4));
+    const put = (key: string, place: string) => {
+      store.claim(key, 1, 10, place);
+      store.unpin(key);
+    };
+    put("still", "one tile");
+    for (const key of ["drag 1", "drag 2", "drag 3", "drag 4"]) put(key, "another tile");
+    expect(["still", "drag 1", "drag 2", "drag 4"].map((key) => store.has(key))).toEqual([true, false, true, true]);
+    // Used again, an earlier one is the latest.
+    store.take("drag 2");
+    store.unpin("drag 2");
+    put("new", "a third tile");
+    expect(["still", "drag 2", "drag 3", "new"].map((key) => store.has(key))).toEqual([true, true, false, true]);
+    put("newer", "a fourth tile");
+    put("newest", "a fifth tile");
+    expect(["still", "drag 2", "drag 4", "newest"].map((key) => store.has(key))).toEqual([false, true, false, true]);
+  });
   test("once warm, a drag takes no new memory in the heap", () => {
     const engine = new Engine(heap, tiles);
     const recipe = busyRecipe();

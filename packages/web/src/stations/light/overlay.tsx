@@ -1,14 +1,21 @@
+import { levelCount, levelForScale } from "@yelm/core";
 import { useStore } from "zustand";
+import { useEdit } from "../../data/use-session.ts";
 import { benchView } from "../../picture/bench-view.ts";
 import { ShapeOverlay } from "../../shapes/overlay.tsx";
+import { useAnswer } from "../../workers/use-answer.ts";
 import type { OverlayProps } from "../station.ts";
 import { BurnMapOverlay } from "./burn-map.tsx";
 import { ContourOverlay } from "./contour-overlay.tsx";
 import { LIGHT_STACK } from "./stack.ts";
 
+/** A move is in hand once it has been chosen for this long. */
+const TAKEN_UP_MS = 120;
+
 /** Light moves on the picture. */
 export function LightOverlay(props: OverlayProps) {
   const { burnMap } = useStore(benchView);
+  useTakenUp(props);
   return (
     <>
       {burnMap && <BurnMapOverlay {...props} />}
@@ -17,5 +24,22 @@ export function LightOverlay(props: OverlayProps) {
         <ContourOverlay {...props} />
       </div>
     </>
+  );
+}
+
+/** Has the move in hand readied for the hand: asked when another is taken up, or the same in another view. */
+function useTakenUp({ negative, placement }: OverlayProps) {
+  const view = useStore(benchView);
+  const recipe = useEdit((state) => state.recipe);
+  const { scale, visible } = placement;
+  const moveId = LIGHT_STACK.activeId(view) ?? "";
+  useAnswer(
+    "takeUp",
+    { recipe, moveId, view: { ...visible, scale, level: levelForScale(scale, levelCount(negative), 1) } },
+    {
+      key: [moveId, scale, ...Object.values(visible)].join(" "),
+      restMs: TAKEN_UP_MS,
+      enabled: recipe.light.moves.some(({ id }) => id === moveId),
+    },
   );
 }
