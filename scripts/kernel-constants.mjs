@@ -19,7 +19,7 @@ export function holdConstants(file) {
     return place;
   };
   const out = [];
-  for (let at = 0; at < lines.length; ) {
+  for (let at = 0; at < lines.length;) {
     if (!lines[at].startsWith(" (func ")) {
       out.push(lines[at++]);
       continue;

@@ -1,4 +1,5 @@
-import { applyAffine, invertAffine } from "../maths/affine.ts";
+import { invertAffine, type Affine } from "../maths/affine.ts";
+import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import { proposeRegions } from "../regions/proposals.ts";
 import { cellRefiner, type RefineCells } from "../regions/refine-cells.ts";
@@ -6,7 +7,7 @@ import { cellsOfPatches, regionOfOutline, regionOfSeeds } from "../regions/seeds
 import { superpixels, type PlanarPicture, type Superpixels } from "../regions/superpixels.ts";
 import type { Engine } from "../render/engine.ts";
 import { REGION_EDGE, regionCells, regionOf, type RegionSeed, type RegionShape } from "../shapes/region.ts";
-import { wholeView } from "../tiles/view.ts";
+import { wholeView, type View } from "../tiles/view.ts";
 import type { AboutPrint, PictureReader, Question } from "./reader.ts";
 
 /** A region that stands ready, and its share of the negative. */
@@ -26,6 +27,7 @@ export interface RegionWish extends AboutPrint {
 
 interface Patched {
   readonly lens: string;
+  readonly picture: PlanarPicture;
   readonly patches: Superpixels;
   readonly refine: RefineCells;
 }
@@ -50,27 +52,54 @@ async function patched({ engine, size, fetch }: PictureReader, { recipe }: About
   const planes = engine.renderWorking(print, view);
   const cell = REGION_EDGE / Math.max(size.width, size.height);
   const [width, height] = [size.width, size.height].map((length) => Math.max(1, Math.round(length * cell)));
-  const picture: PlanarPicture = {
-    width,
-    height,
-    planes: [0, 1, 2].map(() => new Float32Array(width * height)) as never,
-  };
-  // Cells lie on the flat picture; where the frame does not reach, its edge goes on.
-  const fromFlat = invertAffine(print.frame.toFlat);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++)
-      for (let k = 0; k < FINER * FINER; k++) {
-        const [sx, sy] = [(k % FINER) + 0.5, Math.floor(k / FINER) + 0.5];
-        const [u, v] = applyAffine(fromFlat, (x + sx / FINER) / cell, (y + sy / FINER) / cell);
-        const i = Math.min(view.width - 1, Math.max(0, Math.floor(u * view.scale)));
-        const j = Math.min(view.height - 1, Math.max(0, Math.floor(v * view.scale)));
-        const at = y * width + x;
-        picture.planes.forEach((plane, c) => (plane[at] += planes[c][j * view.width + i] / FINER ** 2));
-      }
+  const picture = cellsOfView({ width, height }, cell, planes, view, invertAffine(print.frame.toFlat));
   levelLight(picture);
-  const made = { lens, patches: superpixels(picture), refine: cellRefiner(picture) };
+  const made = {
+    lens,
+    picture,
+    patches: superpixels(picture),
+    refine: cellRefiner(picture, engine.boxMeans.bind(engine)),
+  };
   known.set(engine, made);
   return made;
+}
+
+/**
+ * A picture of cells, each the mean of pixels of a view. Cells lie on the flat picture; where the frame does not reach, its edge goes on.
+ * @param cell - cells to a full-size pixel.
+ */
+function cellsOfView(
+  { width, height }: Size,
+  cell: number,
+  [red, green, blue]: PlanarPicture["planes"],
+  view: View,
+  { ax, bx, cx, ay, by, cy }: Affine,
+): PlanarPicture {
+  const planes = [0, 1, 2].map(() => new Float32Array(width * height)) as unknown as [Float32Array, Float32Array, Float32Array]; // prettier-ignore
+  const [toRed, toGreen, toBlue] = planes;
+  const { scale, width: across, height: down } = view;
+  const share = 1 / FINER ** 2;
+  for (let y = 0, at = 0; y < height; y++)
+    for (let x = 0; x < width; x++, at++) {
+      let r = 0;
+      let g = 0;
+      let b = 0;
+      for (let dy = 0; dy < FINER; dy++)
+        for (let dx = 0; dx < FINER; dx++) {
+          const u = (x + (dx + 0.5) / FINER) / cell;
+          const v = (y + (dy + 0.5) / FINER) / cell;
+          const i = Math.min(across - 1, Math.max(0, Math.floor((ax * u + bx * v + cx) * scale)));
+          const j = Math.min(down - 1, Math.max(0, Math.floor((ay * u + by * v + cy) * scale)));
+          const from = j * across + i;
+          r += red[from];
+          g += green[from];
+          b += blue[from];
+        }
+      toRed[at] = r * share;
+      toGreen[at] = g * share;
+      toBlue[at] = b * share;
+    }
+  return { width, height, planes };
 }
 
 /** Brings a picture's light to a level of its own, so that nothing depends on how it was exposed. */
@@ -87,7 +116,7 @@ function shaped(
   inside: Uint8Array,
   unsure?: Uint8Array,
 ): RegionShape {
-  const cells = refine(cellsOfPatches(patches, inside), unsure && cellsOfPatches(patches, unsure));
+  const cells = refine(inside, unsure);
   return regionOf({ width: patches.width, height: patches.height, inside: cells }, of, seeds);
 }
 
@@ -95,11 +124,9 @@ export const regionQuestions = {
   /** Regions that are offered without a stroke: a sky, what stands out, large even areas. */
   readyRegions: (async (reader, about) => {
     const whole = await patched(reader, about);
-    const { patches } = whole;
-    const n = patches.width * patches.height;
-    return proposeRegions(patches).map(({ of, inside, unsure }) => ({
+    return proposeRegions(whole.picture, whole.patches).map(({ of, inside, unsure }) => ({
       shape: shaped(whole, of, [], inside, unsure),
-      share: patches.sizes.reduce((sum, size, i) => sum + size * inside[i], 0) / n,
+      share: inside.reduce((sum, cell) => sum + cell, 0) / inside.length,
     }));
   }) satisfies Question<AboutPrint, ReadyRegion[]>,
 
@@ -112,7 +139,7 @@ export const regionQuestions = {
     const { patches } = whole;
     if (of === "outline") {
       const inside = regionOfOutline(patches, seeds[0]?.points ?? []);
-      return inside ? shaped(whole, "outline", seeds, inside) : null;
+      return inside ? shaped(whole, "outline", seeds, cellsOfPatches(patches, inside)) : null;
     }
     const newest = seeds.at(-1);
     if (!newest) return null;
@@ -120,7 +147,7 @@ export const regionQuestions = {
     if (!before || !fits) {
       const inside = regionOfSeeds(patches, seeds);
       const isClick = seeds.length === 1 && newest.points.length === 1;
-      return inside ? shaped(whole, isClick ? "click" : "strokes", seeds, inside) : null;
+      return inside ? shaped(whole, isClick ? "click" : "strokes", seeds, cellsOfPatches(patches, inside)) : null;
     }
     // What is like the newest scribble, and not like those of the other side.
     const own = seeds.map((seed) => ({ ...seed, inside: seed.inside === newest.inside }));

@@ -86,7 +86,10 @@ function learn(patches: Superpixels, isOf: (i: number) => boolean): Model | null
   const means = new Float64Array(FEATURES * k);
   const distance = (i: number, c: number) => {
     let sum = 0;
-    for (let f = 0; f < FEATURES; f++) sum += (features[FEATURES * i + f] - means[FEATURES * c + f]) ** 2;
+    for (let f = 0, at = FEATURES * i, to = FEATURES * c; f < FEATURES; f++, at++, to++) {
+      const step = features[at] - means[to];
+      sum += step * step;
+    }
     return sum;
   };
   const take = (c: number, i: number) => {
@@ -109,10 +112,14 @@ function learn(patches: Superpixels, isOf: (i: number) => boolean): Model | null
   const spreads = new Float64Array(FEATURES * k);
   for (let round = 0; round < 8; round++) {
     for (const i of members) {
-      let [best, least] = [0, Infinity];
+      let best = 0;
+      let least = Infinity;
       for (let c = 0; c < k; c++) {
         const d = distance(i, c);
-        if (d < least) [best, least] = [c, d];
+        if (d < least) {
+          best = c;
+          least = d;
+        }
       }
       owner[i] = best;
     }
@@ -140,10 +147,12 @@ function unlikely({ means, spreads, shares }: Model, { features }: Superpixels, 
   let likely = 0;
   for (let c = 0; c < shares.length; c++) {
     if (shares[c] <= 0) continue;
-    let [d, volume] = [0, 1];
+    let d = 0;
+    let volume = 1;
     for (let f = 0; f < FEATURES; f++) {
       const spread = spreads[FEATURES * c + f];
-      d += (features[FEATURES * i + f] - means[FEATURES * c + f]) ** 2 / spread;
+      const step = features[FEATURES * i + f] - means[FEATURES * c + f];
+      d += (step * step) / spread;
       volume *= spread;
     }
     likely += (shares[c] * Math.exp(-d / 2)) / Math.sqrt(volume);

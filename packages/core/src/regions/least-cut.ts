@@ -23,16 +23,15 @@ export function leastCut({ count, toNear, toFar, from, to, parting }: CutGraph):
   const [head, capacity, next] = [new Int32Array(arcs), new Float64Array(arcs), new Int32Array(arcs)];
   const first = new Int32Array(count + 2).fill(-1);
   let used = 0;
+  const way = (p: number, q: number, most: number) => {
+    head[used] = q;
+    capacity[used] = most;
+    next[used] = first[p];
+    first[p] = used++;
+  };
   const arc = (p: number, q: number, there: number, back: number) => {
-    for (const [a, b, c] of [
-      [p, q, there],
-      [q, p, back],
-    ]) {
-      head[used] = b;
-      capacity[used] = c;
-      next[used] = first[a];
-      first[a] = used++;
-    }
+    way(p, q, there);
+    way(q, p, back);
   };
   for (let i = 0; i < count; i++) {
     // What is cut from the source goes to the far side, and costs that.

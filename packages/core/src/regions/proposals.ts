@@ -1,14 +1,17 @@
 import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
 import { neighbours, reached } from "./patch-graph.ts";
-import { difference, FEATURES, type Superpixels } from "./superpixels.ts";
+import { cellsOfPatches } from "./seeds.ts";
+import { difference, FEATURES, superpixels, type PlanarPicture, type Superpixels } from "./superpixels.ts";
 
-/** A region that is offered without a stroke. */
-export interface RegionProposal {
-  readonly of: "sky" | "subject" | "even";
-  /** 1 for each patch inside. */
+/** Patches, or cells, of a region, and those that may belong to it by parts; 1 for each. */
+interface Part {
   readonly inside: Uint8Array;
-  /** 1 for patches that may belong to it by parts. */
   readonly unsure: Uint8Array;
+}
+
+/** A region that is offered without a stroke, by the cells of its picture. */
+export interface RegionProposal extends Part {
+  readonly of: "sky" | "subject" | "even";
 }
 
 /** What is below this share of the height counts as ground when a sky is looked for. */
@@ -37,11 +40,24 @@ const SOFTEST = 0.25;
 const LOWEST = 0.88;
 const MOST_LOW = 0.03;
 
+/** A sky whose border's step is at least so many times {@link CLEAR} is one, and one below the least is none; between, others are asked. */
+const SURE = { least: 0.5, most: 1.5 } as const;
+
+/** A sky that may be one, and the step of colour over its border at the softest quarter. */
+interface LikelySky extends Part {
+  readonly step: number;
+}
+
 /**
  * A sky: smooth, at the upper edge, and bluer than the ground or clearly lighter than it; grown by its own colours as far as the
  * least cut. Null where there is none.
  */
-export function proposeSky(patches: Superpixels): Omit<RegionProposal, "of"> | null {
+export function proposeSky(patches: Superpixels): Part | null {
+  const sky = likelySky(patches);
+  return sky && sky.step >= CLEAR ? sky : null;
+}
+
+function likelySky(patches: Superpixels): LikelySky | null {
   const { count, width, height, labels, features, ys, sizes } = patches;
   const of = (i: number, f: number) => features[FEATURES * i + f];
   const ground = [...sizes.keys()].filter((i) => ys[i] > GROUND_FROM * height);
@@ -88,8 +104,8 @@ export function proposeSky(patches: Superpixels): Omit<RegionProposal, "of"> | n
     rim = rim.flatMap((i) => links[i]).filter((i) => !sky[i] && !unsure[i] && cut[i] === 1);
     for (const i of rim) unsure[i] = 1;
   }
-  if (area < LEAST_SHARE * width * height || borderStep(patches, sky, unsure) < CLEAR) return null;
-  return { inside: sky, unsure };
+  if (area < LEAST_SHARE * width * height) return null;
+  return { inside: sky, unsure, step: borderStep(patches, sky, unsure) };
 }
 
 /** The step of colour over a region's border at its softest quarter. */
@@ -119,7 +135,7 @@ const SUBJECT_SHARE = { least: 0.01, most: 0.6 } as const;
  * border: Wei et al. 2012), nearer the middle sooner; grown by the least cut. Null where nothing does.
  * @param sky - patches that are no subject.
  */
-export function proposeSubject(patches: Superpixels, sky?: Uint8Array): Omit<RegionProposal, "of"> | null {
+function proposeSubject(patches: Superpixels, sky?: Uint8Array): Part | null {
   const { count, width, height, labels, xs, ys, sizes } = patches;
   const known = new Uint8Array(count);
   const border = new Set<number>();
@@ -147,7 +163,7 @@ const EVEN_SHARE = 0.04;
 const MOST_EVEN = 3;
 
 /** Large areas of even tone and colour, the largest first. */
-export function proposeEven(patches: Superpixels): Omit<RegionProposal, "of">[] {
+function proposeEven(patches: Superpixels): Part[] {
   const { count, width, height, features, from, to, sizes } = patches;
   const owner = Int32Array.from({ length: count }, (_, i) => i);
   const find = (i: number): number => {
@@ -170,10 +186,57 @@ export function proposeEven(patches: Superpixels): Omit<RegionProposal, "of">[] 
     }));
 }
 
-/** Regions of a picture that stand ready: a sky where there is one, what stands out, and large even areas beside these. */
-export function proposeRegions(patches: Superpixels): RegionProposal[] {
-  const sky = proposeSky(patches);
-  const subject = proposeSubject(patches, sky?.inside);
+/** Shares of a patch by which the cuts of a picture lie aside in which a sky that is not clear is looked for once more. */
+const ASIDE = [
+  [0.33, 0.4],
+  [-0.4, 0.33],
+] as const;
+
+/**
+ * The sky of a picture, by cells. A single cut into patches may miss a soft border by one patch that happens to reach over it: when a
+ * border is not clear, two more cuts are asked, and most of them have to agree; where they differ it is not sure.
+ */
+function agreedSky(picture: PlanarPicture, patches: Superpixels): Part | null {
+  const first = likelySky(patches);
+  if (!first || first.step < SURE.least * CLEAR) return null;
+  const byCells = (cut: Superpixels, { inside, unsure }: Part): Part => ({
+    inside: cellsOfPatches(cut, inside),
+    unsure: cellsOfPatches(cut, unsure),
+  });
+  if (first.step >= SURE.most * CLEAR) return byCells(patches, first);
+  const cuts = [patches, ...ASIDE.map((shift) => superpixels(picture, shift))];
+  const skies = cuts.flatMap((cut, i) => {
+    const sky = i === 0 ? first : likelySky(cut);
+    return sky && sky.step >= CLEAR ? [byCells(cut, sky)] : [];
+  });
+  if (2 * skies.length <= cuts.length) return null;
+  const cells = skies[0].inside.length;
+  const [inside, unsure] = [new Uint8Array(cells), new Uint8Array(cells)];
+  for (let i = 0; i < cells; i++) {
+    let [votes, doubts] = [0, 0];
+    for (const sky of skies) {
+      votes += sky.inside[i];
+      doubts += sky.unsure[i];
+    }
+    inside[i] = 2 * votes > skies.length ? 1 : 0;
+    unsure[i] = doubts > 0 || (votes > 0 && votes < skies.length) ? 1 : 0;
+  }
+  return { inside, unsure };
+}
+
+/** Patches most of whose cells are inside. */
+function patchesOfCells({ count, labels, sizes }: Superpixels, cells: Uint8Array): Uint8Array {
+  const within = new Float64Array(count);
+  for (let i = 0; i < cells.length; i++) within[labels[i]] += cells[i];
+  return Uint8Array.from(sizes, (size, i) => (2 * within[i] > size ? 1 : 0));
+}
+
+/**
+ * Regions of a picture that stand ready: a sky where there is one, what stands out, and large even areas beside these.
+ * @param patches - the picture cut into patches.
+ */
+export function proposeRegions(picture: PlanarPicture, patches: Superpixels): RegionProposal[] {
+  const sky = agreedSky(picture, patches);
   const { sizes } = patches;
   const overlap = (a: Uint8Array, b: Uint8Array) => {
     let [both, own] = [0, 0];
@@ -183,12 +246,18 @@ export function proposeRegions(patches: Superpixels): RegionProposal[] {
     });
     return both / own;
   };
-  const taken = [sky, subject].filter((one) => one !== null);
-  const even = proposeEven(patches).filter(({ inside }) => taken.every((one) => overlap(inside, one.inside) < 0.5));
+  const skyPatches = sky && patchesOfCells(patches, sky.inside);
+  const subject = proposeSubject(patches, skyPatches ?? undefined);
+  const taken = [skyPatches, subject?.inside].filter((one) => one instanceof Uint8Array);
+  const even = proposeEven(patches).filter(({ inside }) => taken.every((one) => overlap(inside, one) < 0.5));
+  const byCells = ({ inside, unsure }: Part): Part => ({
+    inside: cellsOfPatches(patches, inside),
+    unsure: cellsOfPatches(patches, unsure),
+  });
   return [
     ...(sky ? [{ of: "sky" as const, ...sky }] : []),
-    ...(subject ? [{ of: "subject" as const, ...subject }] : []),
-    ...even.map((one) => ({ of: "even" as const, ...one })),
+    ...(subject ? [{ of: "subject" as const, ...byCells(subject) }] : []),
+    ...even.map((one) => ({ of: "even" as const, ...byCells(one) })),
   ];
 }
 

@@ -68,5 +68,7 @@ function isWithin(outline: readonly Point[], x: number, y: number): boolean {
 
 /** The pixels of patches that are inside. */
 export function cellsOfPatches({ labels }: Superpixels, inside: Uint8Array): Uint8Array {
-  return Uint8Array.from(labels, (label) => inside[label]);
+  const cells = new Uint8Array(labels.length);
+  for (let i = 0; i < labels.length; i++) cells[i] = inside[labels[i]];
+  return cells;
 }

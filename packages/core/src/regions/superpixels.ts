@@ -45,14 +45,36 @@ export interface Superpixels extends Size {
   readonly lengths: Float32Array;
 }
 
-/** Simple linear iterative clustering in OKLab (SLIC: Achanta et al. 2012), loose pieces given to what surrounds them. */
-export function superpixels(picture: PlanarPicture): Superpixels {
+/**
+ * Simple linear iterative clustering in OKLab (SLIC: Achanta et al. 2012), loose pieces given to what surrounds them.
+ * @param shift - by what share of a patch its first middles lie aside, across and down: another one gives another cut of the same
+ * picture, and what holds in several does not hang on where patches happened to lie.
+ */
+export function superpixels(picture: PlanarPicture, shift: readonly [number, number] = [0, 0]): Superpixels {
   const { width, height } = picture;
-  const lab = toLab(picture);
-  const texture = unevenness(lab[0], width, height);
-  const calm = lab.map((plane) => boxMeans(plane, width, height, CALM)) as unknown as Lab;
-  const labels = joinedLabels(cluster(calm, width, height), width, height);
+  const { lab, texture, calm } = looksOf(picture);
+  const labels = joinedLabels(cluster(calm, width, height, shift), width, height);
   return measured(labels, lab, texture, width, height);
+}
+
+interface Looks {
+  readonly lab: Lab;
+  readonly texture: Float32Array;
+  /** Colours without their noise. */
+  readonly calm: Lab;
+}
+const looks = new WeakMap<PlanarPicture, Looks>();
+
+/** What a picture is cut by, kept for its next cut. */
+function looksOf(picture: PlanarPicture): Looks {
+  let found = looks.get(picture);
+  if (!found) {
+    const { width, height } = picture;
+    const lab = toLab(picture);
+    const calm = lab.map((plane) => boxMeans(plane, width, height, CALM)) as unknown as Lab;
+    looks.set(picture, (found = { lab, texture: unevenness(lab[0], width, height), calm }));
+  }
+  return found;
 }
 
 const wanted = (width: number, height: number) => Math.max(1, Math.min(WANTED, (width * height) / LEAST_PIXELS));
@@ -84,14 +106,15 @@ function unevenness(light: Float32Array, width: number, height: number): Float32
   return out;
 }
 
-function cluster([l, a, b]: Lab, width: number, height: number): Int32Array {
+function cluster(lab: Lab, width: number, height: number, [aside, below]: readonly [number, number]): Int32Array {
+  const [l, a, b] = lab;
   const step = Math.sqrt((width * height) / wanted(width, height));
   const [across, down] = [Math.max(1, Math.round(width / step)), Math.max(1, Math.round(height / step))];
   const count = across * down;
   const middles = new Float64Array(5 * count);
   for (let k = 0; k < count; k++) {
-    const x = Math.floor(((k % across) + 0.5) * (width / across));
-    const y = Math.floor((Math.floor(k / across) + 0.5) * (height / down));
+    const x = Math.min(width - 1, Math.floor(((k % across) + 0.5 + aside) * (width / across)));
+    const y = Math.min(height - 1, Math.floor((Math.floor(k / across) + 0.5 + below) * (height / down)));
     const i = y * width + x;
     middles.set([l[i], a[i], b[i], x, y], 5 * k);
   }
@@ -100,35 +123,60 @@ function cluster([l, a, b]: Lab, width: number, height: number): Int32Array {
   const place = (COMPACTNESS / step) ** 2;
   for (let round = 0; round < ROUNDS; round++) {
     nearest.fill(Infinity);
-    for (let k = 0; k < count; k++) {
-      const [ml, ma, mb, mx, my] = middles.subarray(5 * k, 5 * k + 5);
-      const [x0, x1] = [Math.max(0, Math.floor(mx - step)), Math.min(width - 1, Math.ceil(mx + step))];
-      const [y0, y1] = [Math.max(0, Math.floor(my - step)), Math.min(height - 1, Math.ceil(my + step))];
-      for (let y = y0; y <= y1; y++)
-        for (let x = x0, i = y * width + x0; x <= x1; x++, i++) {
-          const [dl, da, db] = [l[i] - ml, a[i] - ma, b[i] - mb];
-          const d = dl * dl + da * da + db * db + place * ((x - mx) ** 2 + (y - my) ** 2);
-          if (d < nearest[i]) {
-            nearest[i] = d;
-            labels[i] = k;
-          }
-        }
-    }
+    for (let k = 0; k < count; k++) claim(lab, width, height, labels, nearest, k, middles, step, place);
     middles.fill(0);
     const sizes = new Float64Array(count);
-    for (let i = 0; i < labels.length; i++) {
-      const at = 5 * labels[i];
-      middles[at] += l[i];
-      middles[at + 1] += a[i];
-      middles[at + 2] += b[i];
-      middles[at + 3] += i % width;
-      middles[at + 4] += Math.floor(i / width);
-      sizes[labels[i]]++;
-    }
+    for (let y = 0, i = 0; y < height; y++)
+      for (let x = 0; x < width; x++, i++) {
+        const at = 5 * labels[i];
+        middles[at] += l[i];
+        middles[at + 1] += a[i];
+        middles[at + 2] += b[i];
+        middles[at + 3] += x;
+        middles[at + 4] += y;
+        sizes[labels[i]]++;
+      }
     for (let k = 0; k < count; k++)
       for (let c = 0; c < 5; c++) middles[5 * k + c] = sizes[k] > 0 ? middles[5 * k + c] / sizes[k] : -1e6;
   }
   return labels;
+}
+
+/** Gives a middle the pixels about it that are nearer to it than to any before. */
+function claim(
+  [l, a, b]: Lab,
+  width: number,
+  height: number,
+  labels: Int32Array,
+  nearest: Float32Array,
+  k: number,
+  middles: Float64Array,
+  step: number,
+  place: number,
+): void {
+  const at = 5 * k;
+  const ml = middles[at];
+  const ma = middles[at + 1];
+  const mb = middles[at + 2];
+  const mx = middles[at + 3];
+  const my = middles[at + 4];
+  const x0 = Math.max(0, Math.floor(mx - step));
+  const x1 = Math.min(width - 1, Math.ceil(mx + step));
+  const y1 = Math.min(height - 1, Math.ceil(my + step));
+  for (let y = Math.max(0, Math.floor(my - step)); y <= y1; y++) {
+    const below = place * (y - my) * (y - my);
+    for (let x = x0, i = y * width + x0; x <= x1; x++, i++) {
+      const dl = l[i] - ml;
+      const da = a[i] - ma;
+      const db = b[i] - mb;
+      const dx = x - mx;
+      const d = dl * dl + da * da + db * db + place * dx * dx + below;
+      if (d < nearest[i]) {
+        nearest[i] = d;
+        labels[i] = k;
+      }
+    }
+  }
 }
 
 /** Every connected piece a patch of its own; pieces too small go to the one before them. */

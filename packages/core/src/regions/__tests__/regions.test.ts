@@ -113,7 +113,7 @@ describe("regions", () => {
       const found = proposeSky(own)!;
       const cells = cellRefiner(scene)(cellsOfPatches(own, found.inside), cellsOfPatches(own, found.unsure));
       expect(overlap(cells, (x, y) => !ground(x, y))).toBeGreaterThan(0.95);
-      expect(proposeRegions(own)[0].of).toBe("sky");
+      expect(proposeRegions(scene, own)[0].of).toBe("sky");
     }
     const wall = picture((x, y) => [0.45 + 0.001 * x, 0.02, 0.03 + (y > 100 ? 0.05 : 0)]);
     const white = picture((x) => [0.8 - 0.001 * x, -0.005, -0.02]);
