@@ -1,12 +1,13 @@
-import type { Stage } from "../../graph/stage.ts";
+import type { Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
-import type { Rect } from "../../maths/rect.ts";
+import { grown, intersect, type Rect } from "../../maths/rect.ts";
 import { solveSymmetric3 } from "../../maths/solve-symmetric3.ts";
 import { drawMask } from "../../shapes/shapes.ts";
 import { maskGrid, prepareShape, type FramedPrint, type MatteOrder } from "../../shapes/prepared.ts";
 import { regionWithin, type RegionShape } from "../../shapes/region.ts";
-import { levelSize } from "../../tiles/tiles.ts";
+import { levelCount, levelSize } from "../../tiles/tiles.ts";
 import { BAND_BYTES, bands, boxFilter, drawCoarse } from "../shape/coarse-line.ts";
+import { aroundOnLevel } from "../shape/guided-base.ts";
 import { onOverview, wholeFrame } from "../shape/overview.ts";
 import { channelOf } from "../weigh/channel-print.ts";
 import type { WeighPrint } from "../weigh/print.ts";
@@ -42,14 +43,43 @@ function evenly(print: MattePrint, { shape, of }: MatteOrder, level: number, rec
 
 const isActive = ({ matte }: MattePrint) => matte !== undefined;
 
+/** A region's edge is a line of the colours on the finest level whose long edge has at most so many pixels, twice a region's cells. */
+const EDGE_LEVEL = 1200;
+
+function edgeLevel({ negative }: MattePrint): number {
+  let level = 0;
+  while (Math.max(negative.width, negative.height) / 2 ** level > EDGE_LEVEL && level < levelCount(negative) - 1)
+    level++;
+  return level;
+}
+
+function radiusOn({ negative }: MattePrint, level: number, share: number): number {
+  const { width, height } = levelSize(negative, level);
+  return Math.max(2, Math.round(share * Math.max(width, height)));
+}
+
+/** What a line is made from: of a region's edge two windows around, of likeness the whole frame. */
+function lineSource(print: MattePrint, level: number, rect: Rect): Rect {
+  if (print.matte!.of === "likeness") return wholeFrame(print, level);
+  return intersect(grown(rect, 2 * radiusOn(print, level, EDGE_WINDOW)), wholeFrame(print, level));
+}
+
+/** The part of the line that a rectangle of the plane reads. */
+function lineNeed(print: MattePrint, level: number, rect: Rect): Need<MattePrint> {
+  if (print.matte!.of === "likeness") return onOverview("matte-line", print, level, rect);
+  const at = edgeLevel(print);
+  return { stage: "matte-line", level: at, rect: aroundOnLevel(rect, level, at) };
+}
+
 /** The three colours over a rectangle, as needs. */
 const coloursOver = (print: MattePrint, level: number, rect: Rect) =>
   [0, 1, 2].map((c) => ({ stage: "frame", level, rect, print: channelOf(print, c) }));
 
 /**
- * What a shape and the picture's colours say of each place, made for the whole frame on its overview. For a region's edge: the
+ * What a shape and the picture's colours say of each place. For a region's edge: the
  * local line of the colours nearest to its cells, inside = r·R + g·G + b·B + o (He, Sun, Tang 2010). For likeness: the mean
- * colour within the shape (log2 of R, G, B), counted by how much of the shape lies there, and how closely it is to be met.
+ * colour within the shape (log2 of R, G, B), counted by how much of the shape lies there, and how closely it is to be met; made for the
+ * whole frame on its overview.
  */
 const matteLineStage: Stage<MattePrint> = {
   name: "matte-line",
@@ -59,29 +89,33 @@ const matteLineStage: Stage<MattePrint> = {
   after: null,
   reads: ({ matte, frame }) => [matte!.key, matte!.of, frame.toFlat],
   isActive,
-  needs: (print, level) => coloursOver(print, level, wholeFrame(print, level)),
+  needs: (print, level, rect) => coloursOver(print, level, lineSource(print, level, rect)),
   compute(context, level, rect, out) {
     const { heap, print, read } = context;
-    const { width, height } = rect;
+    const source = lineSource(print, level, rect);
+    const { width, height } = source;
     const n = (width * height + 3) & ~3;
     const plane = () => heap.allocate(4 * n + 16);
-    const colours = coloursOver(print, level, rect).map((need) => {
+    const colours = coloursOver(print, level, source).map((need) => {
       const [block] = read(need);
       const to = plane();
       heap.kernels.copyRect(block.pointer, block.stride, to, width, width, height);
       return to;
     });
-    const mask = drawnMask(heap, print, level, rect);
-    const { width: w, height: h } = levelSize(print.negative, level);
-    const radius = (share: number) => Math.max(2, Math.round(share * Math.max(w, h)));
-    if (print.matte!.of === "edge") edgeLine(heap, colours, mask, rect, radius(EDGE_WINDOW), out);
-    else {
-      const { fade } = prepareShape(print.matte!.shape, false);
-      const window = Math.min(LIKE_WINDOW.most, Math.max(LIKE_WINDOW.least, LIKE_SHARE * fade));
-      likeness(heap, colours, mask, rect, radius(window), out);
-    }
+    const mask = drawnMask(heap, print, level, source);
+    const line = print.matte!.of === "edge" ? edgeLine : likeness;
+    const planes = line(heap, colours, mask, source, lineRadius(print, level));
+    const first = 4 * ((rect.y - source.y) * width + rect.x - source.x);
+    planes.forEach((from, i) => heap.kernels.copyRect(from + first, width, out[i], SLOT_EDGE, rect.width, rect.height));
   },
 };
+
+/** Half window of a line, pixels of a level. */
+function lineRadius(print: MattePrint, level: number): number {
+  if (print.matte!.of === "edge") return radiusOn(print, level, EDGE_WINDOW);
+  const { fade } = prepareShape(print.matte!.shape, false);
+  return radiusOn(print, level, Math.min(LIKE_WINDOW.most, Math.max(LIKE_WINDOW.least, LIKE_SHARE * fade)));
+}
 
 /** The plane itself at any level. */
 const matteStage: Stage<MattePrint> = {
@@ -94,7 +128,7 @@ const matteStage: Stage<MattePrint> = {
   isActive,
   needs: (print, level, rect) =>
     evenly(print, print.matte!, level, rect) === null
-      ? [...coloursOver(print, level, rect), onOverview("matte-line", print, level, rect)]
+      ? [...coloursOver(print, level, rect), lineNeed(print, level, rect)]
       : [],
   compute(context, level, rect, [out]) {
     const { heap, print, read } = context;
@@ -105,7 +139,7 @@ const matteStage: Stage<MattePrint> = {
       return;
     }
     const [red, green, blue] = coloursOver(print, level, rect).map((need) => read(need)[0]);
-    const need = onOverview("matte-line", print, level, rect);
+    const need = lineNeed(print, level, rect);
     const line = read(need);
     const planes = line.map(() => heap.allocate(BAND_BYTES));
     for (const band of bands(rect)) {
@@ -126,10 +160,11 @@ const matteStage: Stage<MattePrint> = {
 
 /** The shape over a rectangle, without gaps. */
 function drawnMask(heap: KernelHeap, print: MattePrint, level: number, rect: Rect): number {
-  const drawn = heap.allocate(4 * SLOT_EDGE * rect.height);
-  drawMask(heap, print.matte!.shape, maskGrid(print, level, rect), drawn);
+  const stride = (rect.width + 3) & ~3;
+  const drawn = heap.allocate(4 * stride * rect.height);
+  drawMask(heap, print.matte!.shape, { ...maskGrid(print, level, rect), width: stride }, drawn);
   const mask = heap.allocate(4 * rect.width * rect.height + 32);
-  heap.kernels.copyRect(drawn, SLOT_EDGE, mask, rect.width, rect.width, rect.height);
+  heap.kernels.copyRect(drawn, stride, mask, rect.width, rect.width, rect.height);
   return mask;
 }
 
@@ -142,8 +177,7 @@ function edgeLine(
   mask: number,
   { width, height }: Size,
   radius: number,
-  out: readonly number[],
-): void {
+): readonly number[] {
   const { kernels } = heap;
   const n = (width * height + 3) & ~3;
   const smooth = boxFilter(heap, width, height, radius);
@@ -173,10 +207,9 @@ function edgeLine(
     [rm[i], gm[i], bm[i]] = [x, y, z];
     rr[i] = m[i] - x * mr[i] - y * mg[i] - z * mb[i];
   }
-  [...withMask, squares[0]].forEach((plane, i) => {
-    smooth(plane, radius, 1);
-    kernels.copyRect(plane, width, out[i], SLOT_EDGE, width, height);
-  });
+  const line = [...withMask, squares[0]];
+  for (const plane of line) smooth(plane, radius, 1);
+  return line;
 }
 
 /** Mean colour within the shape about each place, and how closely it is to be met. */
@@ -186,8 +219,7 @@ function likeness(
   mask: number,
   { width, height }: Size,
   radius: number,
-  out: readonly number[],
-): void {
+): readonly number[] {
   const { kernels } = heap;
   const n = (width * height + 3) & ~3;
   const smooth = boxFilter(heap, width, height, radius);
@@ -210,7 +242,7 @@ function likeness(
     const spread = Math.max(0, s[i] / weight - r[i] * r[i] - g[i] * g[i] - b[i] * b[i]);
     s[i] = 1 / (SPREADS ** 2 * (spread + KNOWN_STOPS ** 2));
   }
-  [...colours, squares].forEach((plane, i) => kernels.copyRect(plane, width, out[i], SLOT_EDGE, width, height));
+  return [...colours, squares];
 }
 
 export const MATTE_STAGES = [matteLineStage, matteStage];
