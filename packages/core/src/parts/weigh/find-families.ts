@@ -32,9 +32,18 @@ const FLOOR = 2 ** -9;
 /** Edge of a cell along a/L, b/L and L. */
 const CELL = { colour: 0.025, lightness: 0.07 } as const;
 
+/**
+ * The light that nearly all of a picture lies below is brought to this of white while its colours are told apart, so that families do not
+ * hang on how it was exposed.
+ */
+const LEVEL = 0.3;
+const LEVELLED = 0.9;
+
 /** A picture's colours, taken together. */
 export interface ColourCells {
   readonly cells: readonly ColourCell[];
+  /** What brings the picture's light to a level of its own. */
+  readonly gain: number;
   /** The cell of each pixel. */
   readonly owners: Uint16Array;
   readonly width: number;
@@ -69,13 +78,14 @@ function purity(places: Float32Array, width: number): Float32Array {
 export function colourCells({ planes, width, height }: ColourPicture, floor = FLOOR): ColourCells {
   // Over a few pixels: noise and texture are no colours of their own.
   const [red, green, blue] = planes.map((plane) => smooth3(plane, width, height));
+  const gain = levellingGain(green);
   const placeOf = (r: number, g: number, b: number) =>
     familyPlace([Math.max(0, r) + floor, Math.max(0, g) + floor, Math.max(0, b) + floor]);
   const indices = new Map<number, number>();
   const sums: Float64Array[] = [];
   const places = new Float32Array(2 * red.length);
   const owners = Uint16Array.from(red, (_, i) => {
-    const [a, b, l] = placeOf(red[i], green[i], blue[i]);
+    const [a, b, l] = placeOf(gain * red[i], gain * green[i], gain * blue[i]);
     places[2 * i] = a;
     places[2 * i + 1] = b;
     const key =
@@ -105,7 +115,12 @@ export function colourCells({ planes, width, height }: ColourPicture, floor = FL
     x: x / n,
     y: y / n,
   }));
-  return { cells, owners, width };
+  return { cells, gain, owners, width };
+}
+
+function levellingGain(green: Float32Array): number {
+  const sorted = green.slice().sort();
+  return LEVEL / Math.max(1e-5, sorted[Math.floor(LEVELLED * (sorted.length - 1))] ?? LEVEL);
 }
 
 const FEWEST_FAMILIES = 3;
@@ -153,7 +168,9 @@ interface Cluster {
 export function findFamilies(colours: ColourCells): Family[] {
   const points: Cluster[] = [];
   /** The point of each cell; -1 for cells that are neutral or next to nothing. */
-  const pointOf = colours.cells.map(({ place, x, y, pureShare }) => {
+  const { gain } = colours;
+  const pointOf = colours.cells.map(({ working, x, y, pureShare }) => {
+    const place = familyPlace(working.map((v) => Math.max(0, gain * v) + FLOOR) as unknown as Vector3);
     const striking = 1 + (Math.hypot(place[0], place[1]) / STRIKING) ** 2;
     const weight = pureShare * colourShare(place) * striking;
     return weight > 2e-5 ? points.push({ place, x, y, weight }) - 1 : -1;
@@ -170,8 +187,10 @@ export function findFamilies(colours: ColourCells): Family[] {
   clusters = dropBlends(clusters, meeting);
   // Once more about the final middles, so that each stands in the middle of what it will claim.
   clusters = regroup(points, clusters).sort((p, q) => q.weight - p.weight);
-  const names = nameColours(clusters.map(({ place }) => place));
-  return clusters.map(({ place }, i) => newFamily(`f${i + 1}`, names[i], place));
+  // As shot again.
+  const places = clusters.map(({ place: [a, b, l] }): Vector3 => [a, b, l / Math.cbrt(gain)]);
+  const names = nameColours(places);
+  return places.map((place, i) => newFamily(`f${i + 1}`, names[i], place));
 }
 
 /** How clusters lie in the picture, pixels; changed with the clusters that are joined. */

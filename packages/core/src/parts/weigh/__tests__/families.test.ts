@@ -245,7 +245,7 @@ describe("finding families", () => {
     for (const one of before)
       expect(Math.min(...brighter.map((other) => Math.abs(other.hueDegrees - one.hueDegrees)))).toBeLessThan(3);
     expect(findFamilies(colourCells(stripes([[0.3, 0.3, 0.3]])))).toEqual([]);
-    expect(findFamilies({ cells: [], owners: new Uint16Array(0), width: 0 })).toEqual([]);
+    expect(findFamilies({ cells: [], gain: 1, owners: new Uint16Array(0), width: 0 })).toEqual([]);
   });
 
   /** A picture of 240 × 160 with a light of its own at each place. */
