@@ -19,4 +19,4 @@ export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
 export { scaleRow } from "./scale";
 export { calmLines, applyLines } from "./calm";
-export { matteOfColours, likenessOfColours, logOfColour, addEffects } from "./matte";
+export { lineOfColours, matteOfColours, likenessOfColours, logOfColour, addEffects } from "./matte";

@@ -1,4 +1,4 @@
-import { log2x4 } from "./math";
+import { log2x4, sum3 } from "./math";
 
 /** The least light of a colour whose logarithm is taken. */
 const DARKEST: f32 = 1e-5;
@@ -27,6 +27,48 @@ export function matteOfColours(
       v = f32x4.add(v, v128.load(o + line + at));
       v128.store(to + at, clamp01(f32x4.mul(f32x4.sub(v, f32x4.splat(low)), f32x4.splat(slope))));
     }
+  }
+}
+
+/**
+ * The local line of three colours that comes nearest to a mask, by least squares in each window: mask = r·R + g·G + b·B + o (He, Sun, Tang
+ * 2010, with a colour guide). From means over the windows, planes of n values, a multiple of 4: of the products of colours, in the order
+ * RR, RG, RB, GG, GB, BB; of the colours; of each times the mask, which become r, g, b; and of the mask, which becomes o.
+ * @param even - colours that vary by less than this share of their mean are one and the same.
+ */
+export function lineOfColours(
+  rr: usize, rg: usize, rb: usize, gg: usize, gb: usize, bb: usize, red: usize, green: usize, blue: usize,
+  r: usize, g: usize, b: usize, mask: usize, n: i32, even: f32,
+): void {
+  const third = f32x4.splat(even / 3), tiny = f32x4.splat(1e-12), one = f32x4.splat(1);
+  for (let i: usize = 0; i < <usize>n << 2; i += 16) {
+    const R = v128.load(red + i), G = v128.load(green + i), B = v128.load(blue + i), M = v128.load(mask + i);
+    const unit = f32x4.mul(third, f32x4.add(R, f32x4.add(G, B)));
+    const ridge = f32x4.add(f32x4.mul(unit, unit), tiny);
+    const vrr = f32x4.add(f32x4.pmax(f32x4.splat(0), f32x4.sub(v128.load(rr + i), f32x4.mul(R, R))), ridge);
+    const vrg = f32x4.sub(v128.load(rg + i), f32x4.mul(R, G)), vrb = f32x4.sub(v128.load(rb + i), f32x4.mul(R, B));
+    const vgg = f32x4.add(f32x4.sub(v128.load(gg + i), f32x4.mul(G, G)), ridge);
+    const vgb = f32x4.sub(v128.load(gb + i), f32x4.mul(G, B));
+    const vbb = f32x4.add(f32x4.sub(v128.load(bb + i), f32x4.mul(B, B)), ridge);
+    const ir = f32x4.sub(v128.load(r + i), f32x4.mul(R, M));
+    const ig = f32x4.sub(v128.load(g + i), f32x4.mul(G, M));
+    const ib = f32x4.sub(v128.load(b + i), f32x4.mul(B, M));
+    // L·D·Lᵀ of the symmetric system; no pivot of a covariance with its ridge is below the ridge.
+    const d0 = f32x4.div(one, vrr);
+    const l1 = f32x4.mul(vrg, d0), l2 = f32x4.mul(vrb, d0);
+    const d1 = f32x4.div(one, f32x4.pmax(ridge, f32x4.sub(vgg, f32x4.mul(l1, vrg))));
+    const u = f32x4.sub(vgb, f32x4.mul(l1, vrb));
+    const m = f32x4.mul(u, d1);
+    const d2 = f32x4.div(one, f32x4.pmax(ridge, f32x4.sub(f32x4.sub(vbb, f32x4.mul(l2, vrb)), f32x4.mul(m, u))));
+    const y1 = f32x4.sub(ig, f32x4.mul(l1, ir));
+    const y2 = f32x4.sub(f32x4.sub(ib, f32x4.mul(l2, ir)), f32x4.mul(m, y1));
+    const z = f32x4.mul(y2, d2);
+    const y = f32x4.sub(f32x4.mul(y1, d1), f32x4.mul(m, z));
+    const x = f32x4.sub(f32x4.mul(ir, d0), f32x4.add(f32x4.mul(l1, y), f32x4.mul(l2, z)));
+    v128.store(r + i, x);
+    v128.store(g + i, y);
+    v128.store(b + i, z);
+    v128.store(mask + i, f32x4.sub(M, sum3(x, R, y, G, z, B)));
   }
 }
 

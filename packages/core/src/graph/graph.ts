@@ -38,6 +38,11 @@ export class StageGraph<P extends GraphPrint> {
     for (const { after } of pipeline) if (after !== null) this.#stage(after);
   }
 
+  /** The print that is asked for at present; what it needs of other prints is told apart by its key alone. */
+  #asked: P | null = null;
+  /** What prints are called that are asked for beside the picture's own. */
+  readonly #roles = new WeakMap<P, string>();
+
   watch: StageWatch | null = null;
   /** Milliseconds of the tiles that the one being computed needed. */
   #innerMs = 0;
@@ -47,8 +52,24 @@ export class StageGraph<P extends GraphPrint> {
     return this.#stage(name).isActive(print);
   }
 
+  /** Says that a print is asked for beside the picture's own, so that the results of neither take over from the other's. */
+  standsBeside(print: P, role: string): void {
+    this.#roles.set(print, role);
+  }
+
   /** Runs `work` on each tile's part of a rectangle: the planes with the place of the part in them. */
   forEachTile(
+    print: P,
+    names: readonly string[],
+    level: number,
+    rect: Rect,
+    work: (planes: readonly (readonly number[])[], part: Rect) => void,
+  ): void {
+    this.#asked = print;
+    this.#overTiles(print, names, level, rect, work);
+  }
+
+  #overTiles(
     print: P,
     names: readonly string[],
     level: number,
@@ -111,7 +132,7 @@ export class StageGraph<P extends GraphPrint> {
   }
 
   /** A rectangle of a stage's result, gathered on the heap's stack; the caller releases it. */
-  block(print: P, { stage: name, level, rect }: Need<P>): Block[] {
+  #block(print: P, { stage: name, level, rect }: Need<P>): Block[] {
     const stage = this.#standIn(print, name);
     const stride = ((rect.width + 3) & ~3) + 4;
     const blocks = Array.from({ length: stage.planes }, () => ({
@@ -119,7 +140,7 @@ export class StageGraph<P extends GraphPrint> {
       pointer: this.#heap.allocate(4 * stride * rect.height),
       stride,
     }));
-    this.forEachTile(print, [name], level, rect, ([planes], part) => {
+    this.#overTiles(print, [name], level, rect, ([planes], part) => {
       const offset = 4 * ((part.y - rect.y) * stride + part.x - rect.x);
       blocks.forEach((block, i) =>
         this.#heap.kernels.copyRect(planes[i], TILE_SIZE, block.pointer + offset, stride, part.width, part.height),
@@ -150,7 +171,8 @@ export class StageGraph<P extends GraphPrint> {
     const stage = this.#standIn(print, name);
     const id = this.#keyOf(print, stage, place);
     const rect = this.#rectOf(print, stage, place);
-    return this.#kept(id, stage, `${stage.name}/${tileKey(place)}`, held, (out) => {
+    const stands = print === this.#asked ? `${this.#roles.get(print) ?? ""}/${stage.name}/${tileKey(place)}` : id;
+    return this.#kept(id, stage, stands, held, (out) => {
       const inner: string[] = [];
       const mark = this.#heap.mark();
       const outerMs = this.#innerMs;
@@ -201,7 +223,7 @@ export class StageGraph<P extends GraphPrint> {
         const { x, y, width, height } = cut.rect;
         const at: TilePlace = { level: cut.level, column: Math.floor(x / TILE_SIZE), row: Math.floor(y / TILE_SIZE) };
         const aligned = x % TILE_SIZE === 0 && y % TILE_SIZE === 0 && width <= TILE_SIZE && height <= TILE_SIZE;
-        if (!aligned) return this.block(cut.print, cut);
+        if (!aligned) return this.#block(cut.print, cut);
         return this.#tile(cut.print, cut.stage, at, held).map((pointer) => ({
           ...cut.rect,
           pointer,

@@ -241,9 +241,11 @@ export class Engine {
   #channels(print: PreparedPrint): PreparedPrint[] {
     const base = defaultRecipe();
     const { ground } = print.recipe;
-    return CHANNELS.map(([red, green, blue]) =>
-      this.prepare({ ...base, ground, weigh: { ...base.weigh, red, green, blue } }),
-    );
+    return CHANNELS.map(([red, green, blue], i) => {
+      const channel = this.prepare({ ...base, ground, weigh: { ...base.weigh, red, green, blue } });
+      this.#graph.standsBeside(channel, `colour ${i}`);
+      return channel;
+    });
   }
 
   /** How far it is from pixel to pixel of a view where the frame goes from −1 to 1. */
@@ -259,6 +261,7 @@ export class Engine {
       const [tone, grain] = SHARED.map((of) => {
         const recipe = shareRecipe(print.recipe, of);
         const shared = recipe && this.prepare(recipe);
+        if (shared) this.#graph.standsBeside(shared, of);
         return shared && this.#graph.isActive(shared, "light") ? shared : null;
       });
       this.#shares.set(print, (shares = { tone, grain }));

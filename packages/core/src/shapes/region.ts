@@ -116,16 +116,26 @@ export const region: ShapeKind<RegionShape> = {
     const cells = regionCells(shape);
     const { width: w, height: h } = shape;
     const k = cellsOf(shape);
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        const u = k * (toFlat.ax * x + toFlat.bx * y + toFlat.cx) - 0.5;
-        const v = k * (toFlat.ay * x + toFlat.by * y + toFlat.cy) - 0.5;
-        const [i, j] = [Math.floor(u), Math.floor(v)];
-        const [left, right] = [Math.min(w - 1, Math.max(0, i)), Math.min(w - 1, Math.max(0, i + 1))];
-        const [top, bottom] = [Math.min(h - 1, Math.max(0, j)) * w, Math.min(h - 1, Math.max(0, j + 1)) * w];
-        const above = cells[top + left] + (cells[top + right] - cells[top + left]) * (u - i);
+    for (let y = 0, at = 0; y < height; y++) {
+      const [rowX, rowY] = [toFlat.bx * y + toFlat.cx, toFlat.by * y + toFlat.cy];
+      for (let x = 0; x < width; x++, at++) {
+        const u = k * (toFlat.ax * x + rowX) - 0.5;
+        const v = k * (toFlat.ay * x + rowY) - 0.5;
+        const i = Math.floor(u);
+        const j = Math.floor(v);
+        const left = i < 0 ? 0 : i < w ? i : w - 1;
+        const right = i < -1 ? 0 : i + 1 < w ? i + 1 : w - 1;
+        const top = w * (j < 0 ? 0 : j < h ? j : h - 1);
+        const bottom = w * (j < -1 ? 0 : j + 1 < h ? j + 1 : h - 1);
+        const first = cells[top + left];
+        // Most places lie among cells that are all inside or all outside.
+        if (cells[top + right] === first && cells[bottom + left] === first && cells[bottom + right] === first) {
+          mask[at] = first;
+          continue;
+        }
+        const above = first + (cells[top + right] - first) * (u - i);
         const below = cells[bottom + left] + (cells[bottom + right] - cells[bottom + left]) * (u - i);
-        mask[y * width + x] = above + (below - above) * (v - j);
+        mask[at] = above + (below - above) * (v - j);
       }
     }
   },

@@ -1,7 +1,6 @@
 import type { Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import { grown, intersect, type Rect } from "../../maths/rect.ts";
-import { solveSymmetric3 } from "../../maths/solve-symmetric3.ts";
 import { drawMask } from "../../shapes/shapes.ts";
 import { maskGrid, prepareShape, type FramedPrint, type MatteOrder } from "../../shapes/prepared.ts";
 import { regionWithin, type RegionShape } from "../../shapes/region.ts";
@@ -43,8 +42,11 @@ function evenly(print: MattePrint, { shape, of }: MatteOrder, level: number, rec
 
 const isActive = ({ matte }: MattePrint) => matte !== undefined;
 
-/** A region's edge is a line of the colours on the finest level whose long edge has at most so many pixels, twice a region's cells. */
-const EDGE_LEVEL = 1200;
+/**
+ * A region's edge is a line of the colours on the finest level whose long edge has at most so many pixels: about as fine as a region's
+ * cells, and few enough tiles that the lines of a dozen regions are kept.
+ */
+const EDGE_LEVEL = 800;
 
 function edgeLevel({ negative }: MattePrint): number {
   let level = 0;
@@ -85,7 +87,7 @@ const matteLineStage: Stage<MattePrint> = {
   name: "matte-line",
   grid: "frame",
   planes: 4,
-  costNs: 900,
+  costNs: 120,
   after: null,
   reads: ({ matte, frame }) => [matte!.key, matte!.of, frame.toFlat],
   isActive,
@@ -191,23 +193,10 @@ function edgeLine(
   const squares = [product(r, r), product(r, g), product(r, b), product(g, g), product(g, b), product(b, b)];
   const withMask = colours.map((colour) => product(colour, mask));
   for (const plane of [...colours, mask]) smooth(plane, radius, 1);
-  const view = (plane: number) => heap.floats(plane, n);
-  const [rr, rg, rb, gg, gb, bb] = squares.map(view);
-  const [rm, gm, bm] = withMask.map(view);
-  const [mr, mg, mb] = colours.map(view);
-  const m = view(mask);
-  for (let i = 0; i < width * height; i++) {
-    const mean = (mr[i] + mg[i] + mb[i]) / 3;
-    const ridge = (EVEN * mean) ** 2 + 1e-12;
-    const [x, y, z] = solveSymmetric3(
-      [rr[i] - mr[i] * mr[i] + ridge, rg[i] - mr[i] * mg[i], rb[i] - mr[i] * mb[i]],
-      [gg[i] - mg[i] * mg[i] + ridge, gb[i] - mg[i] * mb[i], bb[i] - mb[i] * mb[i] + ridge],
-      [rm[i] - mr[i] * m[i], gm[i] - mg[i] * m[i], bm[i] - mb[i] * m[i]],
-    );
-    [rm[i], gm[i], bm[i]] = [x, y, z];
-    rr[i] = m[i] - x * mr[i] - y * mg[i] - z * mb[i];
-  }
-  const line = [...withMask, squares[0]];
+  const [rr, rg, rb, gg, gb, bb] = squares;
+  const [rm, gm, bm] = withMask;
+  kernels.lineOfColours(rr, rg, rb, gg, gb, bb, r, g, b, rm, gm, bm, mask, n, EVEN);
+  const line = [rm, gm, bm, mask];
   for (const plane of line) smooth(plane, radius, 1);
   return line;
 }
