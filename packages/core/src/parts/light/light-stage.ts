@@ -1,5 +1,5 @@
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
-import type { Need, Stage } from "../../graph/stage.ts";
+import type { Stage } from "../../graph/stage.ts";
 import { grown, type Rect } from "../../maths/rect.ts";
 import {
   addCoarse,
@@ -13,7 +13,7 @@ import {
 import { around, differIn, rectOfBox } from "../../shapes/prepared.ts";
 import type { Box } from "../../shapes/shape.ts";
 import type { LightPrint } from "./print.ts";
-import { addRichMoves, richKeys, richNeeds } from "./rich-moves.ts";
+import { richNeed } from "./rich-moves.ts";
 
 /** A burned edge has ridges along the diagonals, so its fade counts as so much shorter. */
 const RIDGED = 0.5;
@@ -34,13 +34,11 @@ export const lightStage: Stage<LightPrint> = {
       moves
         .filter((move) => move.invert || reaches(print, move, level, rect))
         .map((move) => [keyOver(print, move, level, rect), move.gain, move.invert]),
-      richKeys(print, level, rect),
       edgeBurn.stops !== 0 && [edgeBurn, frame.width, frame.height],
     ];
   },
-  differsIn(before, after, level, rect) {
-    const rest = (print: LightPrint) =>
-      JSON.stringify([print.frame.toFlat, richKeys(print, level, rect), print.recipe.finish.edgeBurn]);
+  differsIn(before, after, level) {
+    const rest = (print: LightPrint) => JSON.stringify([print.frame.toFlat, print.recipe.finish.edgeBurn]);
     if (before.moves.length !== after.moves.length || rest(before) !== rest(after)) return null;
     const boxes: Box[] = [];
     let margin = 1;
@@ -62,7 +60,7 @@ export const lightStage: Stage<LightPrint> = {
   },
   isActive: ({ moves, richMoves, recipe }) =>
     moves.length > 0 || richMoves.length > 0 || recipe.finish.edgeBurn.stops !== 0,
-  needs: (print, level, rect): Need<LightPrint>[] => richNeeds(print, level, rect),
+  needs: (print, level, rect) => [richNeed(print, level, rect)].filter((need) => need !== null),
   compute(context, level, rect, [out]) {
     const { heap, print } = context;
     // gain · (1 − mask) = gain − gain · mask
@@ -92,7 +90,8 @@ export const lightStage: Stage<LightPrint> = {
       coarser = { pointer: sum, halvings };
     }
     if (coarser && coarser.halvings > 0) addCoarse(heap, out, rect, coarser);
-    addRichMoves(context, level, rect, out);
+    const rich = richNeed(print, level, rect);
+    if (rich) heap.kernels.addPlane(out, context.read(rich)[0].pointer, SLOT_EDGE * rect.height);
   },
 };
 

@@ -1,5 +1,5 @@
 import { SLOT_EDGE } from "../../kernels/heap.ts";
-import type { Block, Need, StageContext } from "../../graph/stage.ts";
+import type { Block, Need, Stage, StageContext } from "../../graph/stage.ts";
 import type { Rect } from "../../maths/rect.ts";
 import { addCoarse, reaches, withMask } from "../../shapes/kept-mask.ts";
 import { matteNeed, regionNeeds } from "../../shapes/matte.ts";
@@ -30,20 +30,13 @@ const fineBase = guidedBase<LightPrint>("light-fine", "scatter", 0.0012, 1, some
 const middleBase = guidedBase<LightPrint>("light-middle", "scatter", 0.008, 5, some(READS.middle));
 const softened = scattered<LightPrint>("light-soft", "scatter", () => SOFT_SPREAD, some(READS.soft));
 
-export const RICH_STAGES = [toneBase.stage, fineBase.stage, middleBase.stage, softened.stage, ...MATTE_STAGES];
-
 /** The moves that look at the picture and act somewhere in a rectangle. */
 function movesIn(print: LightPrint, level: number, rect: Rect): Rich[] {
   return print.richMoves.filter((move) => move.invert || reaches(print, move, level, rect));
 }
 
-/** What of these moves changes a rectangle. */
-export function richKeys(print: LightPrint, level: number, rect: Rect): unknown {
-  return movesIn(print, level, rect).map(({ key, richKey, invert }) => [key, richKey, invert]);
-}
-
 /** What these moves read to act on a rectangle. */
-export function richNeeds(print: LightPrint, level: number, rect: Rect): Need<LightPrint>[] {
+function needsOf(print: LightPrint, level: number, rect: Rect): Need<LightPrint>[] {
   const moves = movesIn(print, level, rect);
   if (moves.length === 0) return [];
   const any = (reads: (move: Rich) => boolean, need: () => Need<LightPrint>[]) => (moves.some(reads) ? need() : []);
@@ -68,8 +61,43 @@ function shareNeeds({ lifted, plain }: NonNullable<Rich["share"]>, level: number
 
 type Context = StageContext<LightPrint>;
 
-/** Adds to `out` (stride SLOT_EDGE) what moves do that look at the picture; texture keeps its contrast unless it is asked for. */
-export function addRichMoves(context: Context, level: number, rect: Rect, out: number): void {
+/**
+ * What moves do that look at the picture, stops; kept apart from the others, so that a stroke of those costs no more beside them.
+ * Texture keeps its contrast unless it is asked for.
+ */
+const richStage: Stage<LightPrint> = {
+  name: "light-rich",
+  grid: "frame",
+  planes: 1,
+  costNs: 60,
+  after: null,
+  reads: (print, level, rect) => [
+    print.frame.toFlat,
+    movesIn(print, level, rect).map(({ key, richKey, invert }) => [key, richKey, invert]),
+  ],
+  isActive: ({ richMoves }) => richMoves.length > 0,
+  needs: needsOf,
+  compute(context, level, rect, [out]) {
+    context.heap.floats(out, SLOT_EDGE * rect.height).fill(0);
+    addRichMoves(context, level, rect, out);
+  },
+};
+
+/** The plane of {@link richStage} as a need; none where none of these moves acts. */
+export function richNeed(print: LightPrint, level: number, rect: Rect): Need<LightPrint> | null {
+  return movesIn(print, level, rect).length > 0 ? { stage: richStage.name, level, rect } : null;
+}
+
+export const RICH_STAGES = [
+  toneBase.stage,
+  fineBase.stage,
+  middleBase.stage,
+  softened.stage,
+  ...MATTE_STAGES,
+  richStage,
+];
+
+function addRichMoves(context: Context, level: number, rect: Rect, out: number): void {
   const { heap, print, read } = context;
   const moves = movesIn(print, level, rect);
   if (moves.length === 0) return;

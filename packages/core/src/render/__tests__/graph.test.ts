@@ -273,7 +273,7 @@ test("what a stage reads changes with the fields it says, and with no others", (
   expect(changedBy({})).toEqual([]);
   expect(changedBy({ finish: { ...finish, toning: { ...finish.toning, toner: "sepia", strength: 1 } } })).toEqual([]);
   // Which zone a tone is on follows from the curve; nothing else before the curve does.
-  expect(changedBy({ shape: { ...shape, grade: 3, blackPoint: -6 } })).toEqual(["light"]);
+  expect(changedBy({ shape: { ...shape, grade: 3, blackPoint: -6 } })).toEqual(["light-rich"]);
   expect(changedBy({ shape: { ...shape, localContrast: { ...shape.localContrast, mid: 1 } } })).toEqual(["local"]);
   expect(changedBy({ shape: { ...shape, haze: 0.5 } })).toEqual(["haze"]);
   expect(changedBy({ shape: { ...shape, openShadows: 0.5 } })).toEqual(["local"]);
