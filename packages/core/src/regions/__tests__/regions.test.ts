@@ -121,4 +121,24 @@ describe("regions", () => {
     const leaf = picture((x, y) => (ground(x, y) ? [0.3, -0.07, 0.07] : [0.62, -0.1, 0.065]));
     expect([wall, white, leaf].map((scene) => proposeSky(superpixels(scene)))).toEqual([null, null, null]);
   });
+  test("a sky that goes over into mist is found wherever patches happen to lie", () => {
+    const horizon = 88;
+    const misty = (shift: number, seed: number) =>
+      picture(
+        (x, y) => {
+          const into = 1 / (1 + Math.exp(-(y - horizon - 5 * Math.sin((x + shift) / 19)) / 2.5));
+          const far = Math.max(0, Math.min(1, (y - horizon) / 60));
+          const ground = 0.68 - 0.3 * far + 0.02 * (1 + far) * Math.sin((x + shift) * 1.7) * Math.sin(y * 1.3);
+          return [0.86 + (ground - 0.86) * into, 0.01 * into, 0.005 + 0.03 * into];
+        },
+        0.012,
+        seed,
+      );
+    const tried = Array.from({ length: 10 }, (_, k) => misty(3 * k, k + 1));
+    const alone = tried.filter((scene) => proposeSky(superpixels(scene)) !== null).length;
+    const found = tried.map((scene) => proposeRegions(scene, superpixels(scene)).find(({ of }) => of === "sky"));
+    // One cut alone misses it in some.
+    expect(alone).toBeLessThan(tried.length);
+    for (const one of found) expect(overlap(one?.inside ?? [], (_, y) => y < horizon)).toBeGreaterThan(0.94);
+  });
 });

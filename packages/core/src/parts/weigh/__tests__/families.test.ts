@@ -242,8 +242,10 @@ describe("finding families", () => {
     const brighter = findFamilies(colourCells(stripes(SIX.map((c) => c.map((v) => 1.3 * v) as unknown as Vector3))));
     const before = findFamilies(cells);
     expect(brighter.length).toBe(before.length);
-    for (const one of before)
-      expect(Math.min(...brighter.map((other) => Math.abs(other.hueDegrees - one.hueDegrees)))).toBeLessThan(3);
+    for (const [i, one] of before.entries()) {
+      expect(Math.abs(brighter[i].hueDegrees - one.hueDegrees)).toBeLessThan(0.5);
+      expect(brighter[i].lightness / one.lightness).toBeCloseTo(Math.cbrt(1.3), 2);
+    }
     expect(findFamilies(colourCells(stripes([[0.3, 0.3, 0.3]])))).toEqual([]);
     expect(findFamilies({ cells: [], gain: 1, owners: new Uint16Array(0), width: 0 })).toEqual([]);
   });
