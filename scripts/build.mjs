@@ -1,7 +1,6 @@
 // Builds everything: kernels, core, camera and server (one TypeScript build), then the pages.
 import { mkdirSync } from "node:fs";
 import { join } from "node:path";
-import { holdConstants } from "./kernel-constants.mjs";
 import { writeKernelTypes } from "./kernel-types.mjs";
 import { node, ROOT, step, TSC } from "./run.mjs";
 
@@ -21,7 +20,7 @@ export async function build() {
     ],
     { cwd: core },
   );
-  holdConstants(join(core, "build/kernels.wasm"));
+  await step("kernels’ constants", node, ["scripts/kernel-constants.mjs", join(core, "build/kernels.wasm")]);
   writeKernelTypes();
   await step("core, camera, server", node, [...TSC, "-b"]);
   await step("docs/recipe.md", node, ["scripts/recipe-doc.mjs"]);

@@ -9,7 +9,7 @@ const END = 8192;
 const VECTOR = /\(v128\.const i32x4 (0x[0-9a-f]+) (0x[0-9a-f]+) (0x[0-9a-f]+) (0x[0-9a-f]+)\)/g;
 
 /** Rewrites a WebAssembly file in place. @throws {Error} when the constants have no room or the result is not valid. */
-export function holdConstants(file) {
+function holdConstants(file) {
   const lines = textOf(readFileSync(file)).split("\n");
   /** Places of constants, by their four words. */
   const places = new Map();
@@ -78,3 +78,5 @@ function escaped(words) {
   const bytes = new Uint8Array(Uint32Array.from(words.split(","), Number).buffer);
   return [...bytes].map((byte) => `\\${byte.toString(16).padStart(2, "0")}`).join("");
 }
+
+holdConstants(process.argv[2]);
