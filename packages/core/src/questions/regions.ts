@@ -1,4 +1,5 @@
 import { invertAffine, type Affine } from "../maths/affine.ts";
+import { levelGain } from "../maths/level-gain.ts";
 import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import { proposeRegions } from "../regions/proposals.ts";
@@ -104,8 +105,7 @@ function cellsOfView(
 
 /** Brings a picture's light to a level of its own, so that nothing depends on how it was exposed. */
 function levelLight({ planes }: PlanarPicture): void {
-  const sorted = planes[1].slice().sort();
-  const gain = LEVEL / Math.max(1e-6, sorted[Math.floor(LEVELLED * (sorted.length - 1))]);
+  const gain = levelGain(planes[1], LEVELLED, LEVEL);
   for (const plane of planes) for (let i = 0; i < plane.length; i++) plane[i] *= gain;
 }
 

@@ -199,10 +199,6 @@ const ASIDE = [
 function agreedSky(picture: PlanarPicture, patches: Superpixels): Part | null {
   const first = likelySky(patches);
   if (!first || first.step < SURE.least * CLEAR) return null;
-  const byCells = (cut: Superpixels, { inside, unsure }: Part): Part => ({
-    inside: cellsOfPatches(cut, inside),
-    unsure: cellsOfPatches(cut, unsure),
-  });
   if (first.step >= SURE.most * CLEAR) return byCells(patches, first);
   const cuts = [patches, ...ASIDE.map((shift) => superpixels(picture, shift))];
   const skies = cuts.flatMap((cut, i) => {
@@ -224,6 +220,11 @@ function agreedSky(picture: PlanarPicture, patches: Superpixels): Part | null {
   return { inside, unsure };
 }
 
+const byCells = (cut: Superpixels, { inside, unsure }: Part): Part => ({
+  inside: cellsOfPatches(cut, inside),
+  unsure: cellsOfPatches(cut, unsure),
+});
+
 /** Patches most of whose cells are inside. */
 function patchesOfCells({ count, labels, sizes }: Superpixels, cells: Uint8Array): Uint8Array {
   const within = new Float64Array(count);
@@ -233,7 +234,7 @@ function patchesOfCells({ count, labels, sizes }: Superpixels, cells: Uint8Array
 
 /**
  * Regions of a picture that stand ready: a sky where there is one, what stands out, and large even areas beside these.
- * @param patches - the picture cut into patches.
+ * @param patches - the picture's first cut.
  */
 export function proposeRegions(picture: PlanarPicture, patches: Superpixels): RegionProposal[] {
   const sky = agreedSky(picture, patches);
@@ -248,16 +249,12 @@ export function proposeRegions(picture: PlanarPicture, patches: Superpixels): Re
   };
   const skyPatches = sky && patchesOfCells(patches, sky.inside);
   const subject = proposeSubject(patches, skyPatches ?? undefined);
-  const taken = [skyPatches, subject?.inside].filter((one) => one instanceof Uint8Array);
+  const taken = [skyPatches, subject?.inside].filter((one) => one != null);
   const even = proposeEven(patches).filter(({ inside }) => taken.every((one) => overlap(inside, one) < 0.5));
-  const byCells = ({ inside, unsure }: Part): Part => ({
-    inside: cellsOfPatches(patches, inside),
-    unsure: cellsOfPatches(patches, unsure),
-  });
   return [
     ...(sky ? [{ of: "sky" as const, ...sky }] : []),
-    ...(subject ? [{ of: "subject" as const, ...byCells(subject) }] : []),
-    ...even.map((one) => ({ of: "even" as const, ...byCells(one) })),
+    ...(subject ? [{ of: "subject" as const, ...byCells(patches, subject) }] : []),
+    ...even.map((one) => ({ of: "even" as const, ...byCells(patches, one) })),
   ];
 }
 

@@ -1,6 +1,7 @@
 import type { Vector3 } from "../../colour/matrix.ts";
 import type { Family } from "./schema.ts";
 import { colourShare, familyPlace, placeDistance, placeToFamily, placeToWorking } from "./family.ts";
+import { levelGain } from "../../maths/level-gain.ts";
 import { smoothstep } from "../../maths/smoothstep.ts";
 import { smooth3 } from "../../maths/smooth3.ts";
 import { nameColours } from "./family-names.ts";
@@ -78,7 +79,7 @@ function purity(places: Float32Array, width: number): Float32Array {
 export function colourCells({ planes, width, height }: ColourPicture, floor = FLOOR): ColourCells {
   // Over a few pixels: noise and texture are no colours of their own.
   const [red, green, blue] = planes.map((plane) => smooth3(plane, width, height));
-  const gain = levellingGain(green);
+  const gain = levelGain(green, LEVELLED, LEVEL);
   const placeOf = (r: number, g: number, b: number) =>
     familyPlace([Math.max(0, r) + floor, Math.max(0, g) + floor, Math.max(0, b) + floor]);
   const indices = new Map<number, number>();
@@ -116,11 +117,6 @@ export function colourCells({ planes, width, height }: ColourPicture, floor = FL
     y: y / n,
   }));
   return { cells, gain, owners, width };
-}
-
-function levellingGain(green: Float32Array): number {
-  const sorted = green.slice().sort();
-  return LEVEL / Math.max(1e-5, sorted[Math.floor(LEVELLED * (sorted.length - 1))] ?? LEVEL);
 }
 
 const FEWEST_FAMILIES = 3;
