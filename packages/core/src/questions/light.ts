@@ -7,12 +7,13 @@ import type { Size } from "../maths/rect.ts";
 import { lightDirection, splashes, type LightDirection, type Splash } from "../measure/shading.ts";
 import { wholeView } from "../tiles/view.ts";
 import { pictureQuestions, type AtSpot } from "./picture.ts";
-import { wholeLight, type AboutPrint, type Question } from "./reader.ts";
+import { lightOfBoth, wholeLight, type AboutPrint, type Question } from "./reader.ts";
 
-const ZONES_EDGE = 600;
-const MAP_EDGE = 500;
+/** Long edges that the pictures asked about have at most. */
+const ZONES_EDGE = 800;
+const MAP_EDGE = 800;
 const SHADING_EDGE = 320;
-const EXTENT_EDGE = 240;
+const EXTENT_EDGE = 400;
 
 /** The total of all light moves, stops, row by row. */
 export interface BurnMap extends Size {
@@ -72,27 +73,25 @@ export const lightQuestions = {
     if (!move) return null;
     const finish = { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: 0 } };
     const withMoves = (moves: typeof recipe.light.moves) => ({ ...recipe, finish, light: { ...recipe.light, moves } });
-    const plain = await wholeLight(reader, withMoves([]), EXTENT_EDGE);
-    const moved = await wholeLight(reader, withMoves([{ ...move, on: true }]), EXTENT_EDGE);
+    const both = [withMoves([]), withMoves([{ ...move, on: true }])] as const;
+    const { before, after } = await lightOfBoth(reader, both, EXTENT_EDGE);
     let [most, sum, count] = [0, 0, 0];
-    plain.forEach((light, i) => {
-      const stops = lit(moved[i]) - lit(light);
+    before.forEach((light, i) => {
+      const stops = lit(after[i]) - lit(light);
       if (Math.abs(stops) < LEAST_STOPS) return;
       if (Math.abs(stops) > Math.abs(most)) most = stops;
       sum += stops;
       count++;
     });
-    return { most, mean: count > 0 ? sum / count : 0, share: count / plain.length };
+    return { most, mean: count > 0 ? sum / count : 0, share: count / before.length };
   }) satisfies Question<AboutPrint & { readonly moveId: string }, MoveExtent | null>,
 
   /** Stops by which all moves and burned edges together lift or burn each place of the whole print, small. */
   burnMap: (async (reader, { recipe }) => {
-    const { engine, size } = reader;
     const finish = { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: 0 } };
-    const plain = await wholeLight(reader, { ...recipe, finish, light: { ...recipe.light, moves: [] } }, MAP_EDGE);
-    const whole = await wholeLight(reader, recipe, MAP_EDGE);
-    const { width, height } = wholeView(engine.prepare(recipe).frame, size, MAP_EDGE);
-    return { width, height, stops: whole.map((light, i) => lit(light) - lit(plain[i])) };
+    const plain = { ...recipe, finish, light: { ...recipe.light, moves: [] } };
+    const { view, before, after } = await lightOfBoth(reader, [plain, recipe], MAP_EDGE);
+    return { width: view.width, height: view.height, stops: after.map((light, i) => lit(light) - lit(before[i])) };
   }) satisfies Question<AboutPrint, BurnMap>,
 
   /**
@@ -136,14 +135,13 @@ export const lightQuestions = {
     if (!move) return null;
     const finish = { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: 0 } };
     const withMoves = (moves: typeof recipe.light.moves) => ({ ...recipe, finish, light: { ...recipe.light, moves } });
-    const plain = await wholeLight(reader, withMoves([]), ZONES_EDGE);
     // A move of one whole stop shows its own mask.
     const even = { ...move, on: true, stops: 1, amountPercent: 100, ...plainMove(), limits: move.limits };
-    const lifted = await wholeLight(reader, withMoves([even]), ZONES_EDGE);
+    const { before, after } = await lightOfBoth(reader, [withMoves([]), withMoves([even])], ZONES_EDGE);
     const curve = toneCurve(recipe.shape);
     const shares = new Array<number>(ZONE_COUNT).fill(0);
-    plain.forEach((light, i) => {
-      const mask = lit(lifted[i]) - lit(light);
+    before.forEach((light, i) => {
+      const mask = lit(after[i]) - lit(light);
       if (mask > 0) shares[Math.round(printZone(curve(light)))] += mask;
     });
     const sum = shares.reduce((total, share) => total + share, 0);

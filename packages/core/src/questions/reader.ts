@@ -5,7 +5,7 @@ import type { Recipe } from "../recipe/schema.ts";
 import type { Engine } from "../render/engine.ts";
 import type { PreparedPrint } from "../render/prepare.ts";
 import type { TilePlace } from "../tiles/tiles.ts";
-import { wholeView, type View } from "../tiles/view.ts";
+import { levelView, wholeView, type View } from "../tiles/view.ts";
 
 /** A negative that can be asked about: an engine, and a way to its tiles. */
 export interface PictureReader {
@@ -39,6 +39,21 @@ export async function wholeLight(
   const view = wholeView(print.frame, size, longEdge);
   await fetch(engine.tilesFor(print, view));
   return engine.renderLight(print, view).slice();
+}
+
+/** Scene light of two prints of one frame at the same pixels, of which none is scaled: fit to be divided by each other. */
+export async function lightOfBoth(
+  { engine, size, fetch }: PictureReader,
+  [before, after]: readonly [Recipe, Recipe],
+  longEdge: number,
+): Promise<{ readonly view: View; readonly before: Float32Array; readonly after: Float32Array }> {
+  const view = levelView(engine.prepare(before).frame, size, longEdge);
+  const light = async (recipe: Recipe) => {
+    const print = engine.prepare(recipe);
+    await fetch(engine.tilesFor(print, view));
+    return engine.renderLight(print, view);
+  };
+  return { view, before: await light(before), after: await light(after) };
 }
 
 /** The whole print without its finish, rendered small in some way. */

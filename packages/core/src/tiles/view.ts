@@ -1,5 +1,5 @@
 import type { Rect, Size } from "../maths/rect.ts";
-import { levelCount, TILE_SIZE, type TilePlace } from "./tiles.ts";
+import { levelCount, levelSize, TILE_SIZE, type TilePlace } from "./tiles.ts";
 
 /** Part of a print at some scale: the rectangle counts pixels of the whole frame scaled by `scale`. */
 export interface View extends Rect {
@@ -44,6 +44,17 @@ export function exactLevel({ width, height }: Size, scale: number, levels: numbe
 export function wholeView(frame: Size, negative: Size, longEdge: number): View {
   const scale = Math.min(1, longEdge / Math.max(frame.width, frame.height));
   return { x: 0, y: 0, ...scaledSize(frame, scale), scale, level: levelForScale(scale, levelCount(negative), 1) };
+}
+
+/**
+ * The whole frame on a level's own pixels, the finest level with a long edge no larger than a bound: nothing is scaled, so that what two prints
+ * differ by at a pixel is what was done there. Scaling swings over beside a step, and a quotient of two such pictures with it.
+ */
+export function levelView(frame: Size, negative: Size, longEdge: number): View {
+  const levels = levelCount(negative);
+  let level = 0;
+  while (level < levels - 1 && Math.max(frame.width, frame.height) / 2 ** level > longEdge) level++;
+  return { x: 0, y: 0, ...levelSize(frame, level), scale: 2 ** -level, level };
 }
 
 /** Places of the tiles that a rectangle of a level touches, row by row. */
