@@ -134,7 +134,7 @@ async function develop(dng) {
   const opened = await server.unpackRaw(dng);
   const tiles = new Map();
   const key = ({ level, column, row }) => `${level}/${column}/${row}`;
-  const info = server.developRaw(heap, opened, (place, halves) => tiles.set(key(place), halves));
+  const info = await server.developRaw(heap, opened, (place, halves) => tiles.set(key(place), halves));
   const size = { width: info.width, height: info.height };
   return { info, engine: new core.Engine(heap, { size, tile: (place) => tiles.get(key(place)) }, core.factsOf(info)) };
 }

@@ -1,12 +1,16 @@
 import { sum3 } from "./math";
+import { sumCells } from "./pyramid";
 
 /** Means of 2 × 2 pixels: width and height are even; `out` holds a quarter of the values. */
 export function cellMeans(src: usize, out: usize, width: i32, height: i32): void {
   const half = width >> 1;
+  const quarter = f32x4.splat(0.25);
   for (let y = 0; y < height >> 1; y++) {
     const a = src + (<usize>(2 * y * width) << 2), b = a + (<usize>width << 2);
     const o = out + (<usize>(y * half) << 2);
-    for (let x = 0; x < half; x++) {
+    let x = 0;
+    for (; x <= half - 4; x += 4) v128.store(o + (<usize>x << 2), f32x4.mul(quarter, sumCells(a, b, <usize>x << 3)));
+    for (; x < half; x++) {
       const at = <usize>x << 3;
       const sum = load<f32>(a + at) + load<f32>(a + at + 4) + load<f32>(b + at) + load<f32>(b + at + 4);
       store<f32>(o + (<usize>x << 2), <f32>0.25 * sum);
@@ -36,21 +40,85 @@ export function boxMean(plane: usize, width: i32, height: i32, radius: i32, rows
   for (let i = -radius; i < height + radius; i++) {
     // Rows below are read before they are written: row i + radius is always ahead of the one written.
     const at = ring + bytes * <usize>((i + radius) % taps);
-    if (i > radius) for (let x = 0; x < wide; x += 4) subtract(total, at, x);
-    const y = max(0, min(height - 1, i));
-    if (i >= height) memory.copy(at, ring + bytes * <usize>((i - 1 + radius) % taps), bytes);
-    else sumRow(plane + (<usize>(y * width) << 2), width, radius, rows, at);
-    for (let x = 0; x < wide; x += 4) add(total, at, x);
     const to = i - radius;
-    if (to < 0) continue;
-    const out = plane + (<usize>(to * width) << 2);
-    let x = 0;
-    for (; x <= width - 4; x += 4) {
-      const o = <usize>x << 2;
-      v128.store(out + o, f32x4.mul(v128.load(total + o), scale));
+    const out = to < 0 ? 0 : plane + (<usize>(to * width) << 2);
+    // Beyond the border its row goes on. Rows under a narrow window are summed in the same turn.
+    const repeated = i >= height || (i > -radius && i <= 0);
+    if (repeated || taps > NARROW) {
+      if (to > 0) for (let x = 0; x < wide; x += 4) subtract(total, at, x);
+      if (repeated) memory.copy(at, ring + bytes * <usize>((i - 1 + radius) % taps), bytes);
+      else sumRow(pad(plane, i, width, radius, rows), width, radius, at);
+      for (let x = 0; x < wide; x += 4) add(total, at, x);
+      if (out) for (let x = 0; x <= width - 4; x += 4) scaleAt(total, out, x, scale);
+    } else {
+      const from = pad(plane, i, width, radius, rows);
+      if (to > 0) for (let x = 0; x < wide; x += 4) renew(total, at, window(from, x, taps), x, width, out, scale);
+      else for (let x = 0; x < wide; x += 4) begin(total, at, window(from, x, taps), x, width, out, scale);
     }
-    for (; x < width; x++) store<f32>(out + (<usize>x << 2), load<f32>(total + (<usize>x << 2)) / <f32>(taps * taps));
+    if (out)
+      for (let x = width & ~3; x < width; x++)
+        store<f32>(out + (<usize>x << 2), load<f32>(total + (<usize>x << 2)) / <f32>(taps * taps));
   }
+}
+
+/** Windows up to so many taps are summed from the row itself, wider ones from sums of 2, 4 and 8 that are kept. */
+const NARROW = 19;
+
+// @ts-ignore: decorator
+@inline
+function begin(total: usize, at: usize, sum: v128, x: i32, width: i32, out: usize, scale: v128): void {
+  const o = <usize>x << 2;
+  v128.store(at + o, sum);
+  const all = f32x4.add(v128.load(total + o), sum);
+  v128.store(total + o, all);
+  if (out && x <= width - 4) v128.store(out + o, f32x4.mul(all, scale));
+}
+
+// @ts-ignore: decorator
+@inline
+function renew(total: usize, at: usize, sum: v128, x: i32, width: i32, out: usize, scale: v128): void {
+  const o = <usize>x << 2;
+  const all = f32x4.add(f32x4.sub(v128.load(total + o), v128.load(at + o)), sum);
+  v128.store(at + o, sum);
+  v128.store(total + o, all);
+  if (x <= width - 4) v128.store(out + o, f32x4.mul(all, scale));
+}
+
+// @ts-ignore: decorator
+@inline
+function scaleAt(total: usize, out: usize, x: i32, scale: v128): void {
+  const o = <usize>x << 2;
+  v128.store(out + o, f32x4.mul(v128.load(total + o), scale));
+}
+
+// @ts-ignore: decorator
+@inline
+function pair(p: usize): v128 {
+  return f32x4.add(v128.load(p), v128.load(p, 4));
+}
+
+// @ts-ignore: decorator
+@inline
+function four(p: usize): v128 {
+  return f32x4.add(pair(p), pair(p + 8));
+}
+
+/** Sums of `taps` neighbours from x, put together as {@link sumRow} does, so that both give the same bits. */
+// @ts-ignore: decorator
+@inline
+function window(from: usize, x: i32, taps: i32): v128 {
+  let p = from + (<usize>x << 2);
+  let sum = f32x4.splat(0);
+  for (let left = taps; left >= 8; left -= 8, p += 32) sum = f32x4.add(sum, f32x4.add(four(p), four(p + 16)));
+  if (taps & 4) {
+    sum = f32x4.add(sum, four(p));
+    p += 16;
+  }
+  if (taps & 2) {
+    sum = f32x4.add(sum, pair(p));
+    p += 8;
+  }
+  return f32x4.add(sum, v128.load(p));
 }
 
 // @ts-ignore: decorator
@@ -67,12 +135,18 @@ function subtract(total: usize, row: usize, x: i32): void {
   v128.store(total + o, f32x4.sub(v128.load(total + o), v128.load(row + o)));
 }
 
-/** Sums of 2·radius + 1 neighbours along a row, the ends repeated. */
-function sumRow(src: usize, width: i32, radius: i32, padded: usize, out: usize): void {
+/** A row with `radius` values before it and more than that after it, the ends repeated. */
+function pad(plane: usize, row: i32, width: i32, radius: i32, padded: usize): usize {
+  const src = plane + (<usize>(max(0, row) * width) << 2);
   const first = load<f32>(src), last = load<f32>(src + (<usize>(width - 1) << 2));
   for (let x = 0; x < radius; x++) store<f32>(padded + (<usize>x << 2), first);
   memory.copy(padded + (<usize>radius << 2), src, <usize>width << 2);
   for (let x = width + radius; x < width + 2 * radius + 8; x++) store<f32>(padded + (<usize>x << 2), last);
+  return padded;
+}
+
+/** Sums of 2·radius + 1 neighbours along a padded row. */
+function sumRow(padded: usize, width: i32, radius: i32, out: usize): void {
   // Sums of 2, 4 and 8 neighbours first: a window of any width is put together from them.
   const taps = 2 * radius + 1;
   const size = width + 2 * radius + 8;
@@ -212,15 +286,16 @@ export function smoothChroma(
   const rowBytes = <usize>(cw + 8) << 2;
   const vr = f32x4.splat(lr), vg = f32x4.splat(lg), vb = f32x4.splat(lb);
   const perGreen = f32x4.splat(-1 / lg);
+  const near = f32x4.splat(0.75), far = f32x4.splat(0.25);
   for (let y = 0; y < height; y++) {
     const cell = y >> 1;
     const other = max(0, min(ch - 1, (y & 1) == 0 ? cell - 1 : cell + 1));
     for (let p = 0; p < 8; p++) {
       const a = lines + n * <usize>p + (<usize>(cell * cw) << 2), b = lines + n * <usize>p + (<usize>(other * cw) << 2);
       const o = rows + rowBytes * <usize>p + 4;
-      for (let x = 0; x < cw; x++) {
+      for (let x = 0; x < cw; x += 4) {
         const at = <usize>x << 2;
-        store<f32>(o + at, <f32>0.75 * load<f32>(a + at) + <f32>0.25 * load<f32>(b + at));
+        v128.store(o + at, f32x4.add(f32x4.mul(near, v128.load(a + at)), f32x4.mul(far, v128.load(b + at))));
       }
       store<f32>(o - 4, load<f32>(o));
       const last = load<f32>(o + (<usize>(cw - 1) << 2));

@@ -64,19 +64,13 @@ export function smoothDifferences(along: usize, down: usize, alongLow: usize, do
 
 /** Expected error of the last estimate. */
 let lastError: v128 = f32x4.splat(0);
-
-/** The linear minimum mean square estimate along one direction; its expected error is left in `lastError`. */
+/**
+ * The linear minimum mean square estimate from sums over nine places of a direction: of what is smooth, of its squares, and of the squares of
+ * what is not; its expected error is left in `lastError`.
+ */
 // @ts-ignore: decorator
 @inline
-function estimate(raw: usize, low: usize, step: i32): v128 {
-  let sum = f32x4.splat(0), squares = f32x4.splat(0), noise = f32x4.splat(0);
-  for (let k = -4; k <= 4; k++) {
-    const l = at4(low, k * step);
-    const n = f32x4.sub(at4(raw, k * step), l);
-    sum = f32x4.add(sum, l);
-    squares = f32x4.add(squares, f32x4.mul(l, l));
-    noise = f32x4.add(noise, f32x4.mul(n, n));
-  }
+function estimate(raw: v128, low: v128, sum: v128, squares: v128, noise: v128): v128 {
   const ninth = f32x4.splat(0.11111111);
   const mean = f32x4.mul(sum, ninth);
   const tiny = f32x4.splat(1e-9);
@@ -84,7 +78,77 @@ function estimate(raw: usize, low: usize, step: i32): v128 {
   const wrong = f32x4.add(tiny, f32x4.mul(noise, ninth));
   const total = f32x4.add(signal, wrong);
   lastError = f32x4.div(f32x4.mul(signal, wrong), total);
-  return f32x4.div(f32x4.add(f32x4.mul(v128.load(raw), signal), f32x4.mul(v128.load(low), wrong)), total);
+  return f32x4.div(f32x4.add(f32x4.mul(raw, signal), f32x4.mul(low, wrong)), total);
+}
+
+// @ts-ignore: decorator
+@inline
+function sum9(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128, h: v128, i: v128): v128 {
+  const most = f32x4.add(f32x4.add(f32x4.add(f32x4.add(a, b), c), d), e);
+  return f32x4.add(f32x4.add(f32x4.add(f32x4.add(most, f), g), h), i);
+}
+
+// @ts-ignore: decorator
+@inline
+function squared(v: v128): v128 {
+  return f32x4.mul(v, v);
+}
+
+/** Squares of what is not smooth. */
+// @ts-ignore: decorator
+@inline
+function rough(raw: v128, low: v128): v128 {
+  return squared(f32x4.sub(raw, low));
+}
+
+/** Along the row. */
+// @ts-ignore: decorator
+@inline
+function estimateAlong(raw: usize, low: usize): v128 {
+  const l0 = v128.load(low - 16), r0 = v128.load(raw - 16);
+  const l1 = v128.load(low - 16, 4), r1 = v128.load(raw - 16, 4);
+  const l2 = v128.load(low - 16, 8), r2 = v128.load(raw - 16, 8);
+  const l3 = v128.load(low - 16, 12), r3 = v128.load(raw - 16, 12);
+  const l4 = v128.load(low - 16, 16), r4 = v128.load(raw - 16, 16);
+  const l5 = v128.load(low - 16, 20), r5 = v128.load(raw - 16, 20);
+  const l6 = v128.load(low - 16, 24), r6 = v128.load(raw - 16, 24);
+  const l7 = v128.load(low - 16, 28), r7 = v128.load(raw - 16, 28);
+  const l8 = v128.load(low - 16, 32), r8 = v128.load(raw - 16, 32);
+  return estimate(
+    r4,
+    l4,
+    sum9(l0, l1, l2, l3, l4, l5, l6, l7, l8),
+    sum9(squared(l0), squared(l1), squared(l2), squared(l3), squared(l4), squared(l5), squared(l6), squared(l7), squared(l8)),
+    sum9(
+      rough(r0, l0), rough(r1, l1), rough(r2, l2), rough(r3, l3), rough(r4, l4), rough(r5, l5), rough(r6, l6), rough(r7, l7),
+      rough(r8, l8),
+    ),
+  );
+}
+
+/** Along the column; `row` is a row's bytes. */
+// @ts-ignore: decorator
+@inline
+function estimateDown(raw: usize, low: usize, row: usize): v128 {
+  const l0 = v128.load(low - 4 * row), r0 = v128.load(raw - 4 * row);
+  const l1 = v128.load(low - 3 * row), r1 = v128.load(raw - 3 * row);
+  const l2 = v128.load(low - 2 * row), r2 = v128.load(raw - 2 * row);
+  const l3 = v128.load(low - row), r3 = v128.load(raw - row);
+  const l4 = v128.load(low), r4 = v128.load(raw);
+  const l5 = v128.load(low + row), r5 = v128.load(raw + row);
+  const l6 = v128.load(low + 2 * row), r6 = v128.load(raw + 2 * row);
+  const l7 = v128.load(low + 3 * row), r7 = v128.load(raw + 3 * row);
+  const l8 = v128.load(low + 4 * row), r8 = v128.load(raw + 4 * row);
+  return estimate(
+    r4,
+    l4,
+    sum9(l0, l1, l2, l3, l4, l5, l6, l7, l8),
+    sum9(squared(l0), squared(l1), squared(l2), squared(l3), squared(l4), squared(l5), squared(l6), squared(l7), squared(l8)),
+    sum9(
+      rough(r0, l0), rough(r1, l1), rough(r2, l2), rough(r3, l3), rough(r4, l4), rough(r5, l5), rough(r6, l6), rough(r7, l7),
+      rough(r8, l8),
+    ),
+  );
 }
 
 /** Both directions' estimates, each weighed by the other's expected error. */
@@ -92,9 +156,9 @@ export function fuseDifferences(along: usize, down: usize, alongLow: usize, down
   for (let y = 10; y < height - 10; y++) {
     for (let x = 12; x < stride - 12; x += 4) {
       const i = <usize>(y * stride + x) << 2;
-      const h = estimate(along + i, alongLow + i, 1);
+      const h = estimateAlong(along + i, alongLow + i);
       const eh = lastError;
-      const v = estimate(down + i, downLow + i, stride);
+      const v = estimateDown(down + i, downLow + i, <usize>stride << 2);
       const ev = lastError;
       v128.store(out + i, f32x4.div(f32x4.add(f32x4.mul(h, ev), f32x4.mul(v, eh)), f32x4.add(eh, ev)));
     }
@@ -117,25 +181,47 @@ export function coloursFromDifferences(
   const plane = <usize>(width * height) << 2;
   for (let y = 0; y < height; y++) {
     const redRow = ((y ^ redY) & 1) == 0;
-    for (let x = 0; x < width; x++) {
-      const i = <usize>((y + border) * stride + x + border) << 2;
-      const c = load<f32>(src + i);
-      const d = difference + i;
-      const redColumn = ((x ^ redX) & 1) == 0;
-      let green: f32, first: f32, second: f32;
-      if (redRow == redColumn) {
-        green = c + load<f32>(d);
-        first = c;
-        second = green - <f32>0.25 * (px(d, -stride - 1) + px(d, -stride + 1) + px(d, stride - 1) + px(d, stride + 1));
-      } else {
-        green = c;
-        first = c - <f32>0.5 * (px(d, -1) + px(d, 1));
-        second = c - <f32>0.5 * (px(d, -stride) + px(d, stride));
-      }
-      const to = out + (<usize>(y * width + x) << 2);
-      store<f32>(to, redRow ? first : second);
-      store<f32>(to + plane, green);
-      store<f32>(to + 2 * plane, redRow ? second : first);
-    }
+    const to = out + (<usize>(y * width) << 2);
+    const first = redRow ? to : to + 2 * plane, second = redRow ? to + 2 * plane : to;
+    const at = <usize>((y + border) * stride + border) << 2;
+    // Columns with a colour of the row's own are the even ones or the odd ones.
+    const even = redRow == (redX == 0);
+    let x = 0;
+    for (; x <= width - 4; x += 4) coloursx4(src + at, difference + at, stride, x, even, first, to + plane, second);
+    for (; x < width; x++) colour(src + at, difference + at, stride, x, ((x & 1) == 0) == even, first, to + plane, second);
   }
+}
+
+/** Four pixels from an even one. */
+// @ts-ignore: decorator
+@inline
+function coloursx4(
+  src: usize, difference: usize, stride: i32, x: i32, even: bool, first: usize, green: usize, second: usize,
+): void {
+  const o = <usize>x << 2;
+  const d = difference + o;
+  const c = v128.load(src + o);
+  const own = even ? i32x4(-1, 0, -1, 0) : i32x4(0, -1, 0, -1);
+  const sum = f32x4.add(c, v128.load(d));
+  const corners = f32x4.add(f32x4.add(f32x4.add(at4(d, -stride - 1), at4(d, -stride + 1)), at4(d, stride - 1)), at4(d, stride + 1));
+  const beside = f32x4.sub(c, f32x4.mul(f32x4.splat(0.5), f32x4.add(at4(d, -1), at4(d, 1))));
+  const above = f32x4.sub(c, f32x4.mul(f32x4.splat(0.5), f32x4.add(at4(d, -stride), at4(d, stride))));
+  v128.store(first + o, v128.bitselect(c, beside, own));
+  v128.store(green + o, v128.bitselect(sum, c, own));
+  v128.store(second + o, v128.bitselect(f32x4.sub(sum, f32x4.mul(f32x4.splat(0.25), corners)), above, own));
+}
+
+// @ts-ignore: decorator
+@inline
+function colour(
+  src: usize, difference: usize, stride: i32, x: i32, own: bool, first: usize, green: usize, second: usize,
+): void {
+  const o = <usize>x << 2;
+  const d = difference + o;
+  const c = load<f32>(src + o);
+  const sum = c + load<f32>(d);
+  const corners = px(d, -stride - 1) + px(d, -stride + 1) + px(d, stride - 1) + px(d, stride + 1);
+  store<f32>(first + o, own ? c : c - <f32>0.5 * (px(d, -1) + px(d, 1)));
+  store<f32>(green + o, own ? sum : c);
+  store<f32>(second + o, own ? sum - <f32>0.25 * corners : c - <f32>0.5 * (px(d, -stride) + px(d, stride)));
 }

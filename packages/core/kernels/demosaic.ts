@@ -58,16 +58,3 @@ function row(m: usize, r: v128, g: v128, b: v128): v128 {
   const rg = f32x4.add(f32x4.mul(v128.load32_splat(m), r), f32x4.mul(v128.load32_splat(m + 4), g));
   return f32x4.add(rg, f32x4.mul(v128.load32_splat(m + 8), b));
 }
-
-/** 2×2 mean of one f32 plane; odd last rows and columns are repeated. */
-export function halve(src: usize, srcWidth: i32, srcHeight: i32, out: usize, outWidth: i32, outHeight: i32): void {
-  for (let y = 0; y < outHeight; y++) {
-    const top = src + (<usize>(2 * y * srcWidth) << 2);
-    const bottom = src + (<usize>(min(2 * y + 1, srcHeight - 1) * srcWidth) << 2);
-    for (let x = 0; x < outWidth; x++) {
-      const left = <usize>(2 * x) << 2, right = <usize>min(2 * x + 1, srcWidth - 1) << 2;
-      const sum = load<f32>(top + left) + load<f32>(top + right) + load<f32>(bottom + left) + load<f32>(bottom + right);
-      store<f32>(out + (<usize>(y * outWidth + x) << 2), sum * <f32>0.25);
-    }
-  }
-}

@@ -10,7 +10,7 @@ export function loadHalfx4(src: usize): v128 {
 
 // @ts-ignore: decorator
 @inline
-function halfx4(x: v128): v128 {
+export function halfx4(x: v128): v128 {
   const finite = v128.and(x, f32x4.eq(x, x));
   const sign = v128.and(i32x4.shr_u(finite, 16), i32x4.splat(0x8000));
   const size = f32x4.min(f32x4.abs(finite), f32x4.splat(65504));
@@ -22,12 +22,4 @@ function halfx4(x: v128): v128 {
 /** n is a multiple of 4; callers pad. */
 export function halfToFloat(src: usize, dst: usize, n: i32): void {
   for (let i = 0; i < n; i += 4) v128.store(dst + (<usize>i << 2), loadHalfx4(src + (<usize>i << 1)));
-}
-
-/** n is a multiple of 4; round to nearest, ties to even. */
-export function floatToHalf(src: usize, dst: usize, n: i32): void {
-  for (let i = 0; i < n; i += 4) {
-    const h = halfx4(v128.load(src + (<usize>i << 2)));
-    v128.store64_lane(dst + (<usize>i << 1), i16x8.narrow_i32x4_u(h, h), 0);
-  }
 }

@@ -1,4 +1,5 @@
-export { halfToFloat, floatToHalf } from "./half";
+export { halfToFloat } from "./half";
+export { cutOver, halvesOfRect, halve } from "./pyramid";
 export { weighHalf, liftCorners } from "./weigh";
 export { colourRatios, gatherVotes, gatherMixtures, interleave, fitVotes, weighByField } from "./field";
 export { develop, copyRect, copyLight, aboveFloor, addPlane, mixPlanes } from "./develop";
@@ -13,7 +14,7 @@ export { convolveRows, convolveColumns, leastOfThree, erode } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
 export { drawEllipse, drawRamp, addEdgeBurn, mixEdge8, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addByTone, addStretched, buildUpStretched, mixByMask } from "./mask";
 export { encodeRgba8, scaleTone8, encode16, encodeColour8 } from "./encode";
-export { demosaicMalvar, applyMatrix, halve } from "./demosaic";
+export { demosaicMalvar, applyMatrix } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";
 export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";

@@ -121,6 +121,7 @@ export * from "./raw/camera-matrix.ts";
 export * from "./raw/capture-info.ts";
 export * from "./raw/chroma-smoothing.ts";
 export * from "./raw/demosaic.ts";
+export * from "./raw/develop.ts";
 export * from "./raw/halved-colour.ts";
 export * from "./raw/mosaic.ts";
 export * from "./raw/noise-model.ts";

@@ -88,11 +88,14 @@ export function clippedShares({ data, stride, left, top, width, height, phase, w
   for (let y = 0; y < height; y++) {
     const from = (top + y) * stride + left;
     const redRow = ((y ^ phase.redY) & 1) === 0;
-    for (const parity of [0, 1]) {
+    let [even, odd] = [0, 0];
+    for (let x = from; x < from + width; x += 2) {
+      if (data[x] >= white) even++;
+      if (data[x + 1] >= white) odd++;
+    }
+    for (const [parity, found] of [even, odd].entries()) {
       const redColumn = ((parity ^ phase.redX) & 1) === 0;
       const channel = redRow === redColumn ? (redRow ? 0 : 2) : 1;
-      let found = 0;
-      for (let x = parity; x < width; x += 2) if (data[from + x] >= white) found++;
       clipped[channel] += found;
       count[channel] += width >> 1;
     }

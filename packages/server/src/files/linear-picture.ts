@@ -1,28 +1,18 @@
 import { readFile } from "node:fs/promises";
 import {
-  balanceGains,
   cameraToWorking,
-  CHROMA_BORDER,
   clippedShares,
-  demosaicRows,
-  measureNoise,
-  orientMosaic,
+  developPlan,
   PyramidBuilder,
-  REC2020,
-  scaleNoise,
-  smoothChroma,
-  transform3,
-  transpose3,
   type CaptureInfo,
   type KernelHeap,
   type TileSink,
 } from "@yelm/core";
 import { AppError } from "../errors.ts";
+import { BandHelpers } from "./band-helpers.ts";
 import { readDngTags } from "./dng-tags.ts";
 import { isGrey, linearDecode, pushInterleaved, readRaster } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
-
-const BAND_ROWS = 384;
 
 /** Milliseconds of each step of opening a capture. */
 export interface OpenTimings {
@@ -59,6 +49,7 @@ export function sniff(bytes: Uint8Array, fileName: string): "raw" | "raster" {
 /**
  * Opens a capture: file → linear Rec.2020, balanced as shot, upright, as pyramid tiles.
  * @param sink - made once the size is known; receives every tile.
+ * @param helping - threads that help to develop a mosaic.
  * @throws {AppError} with the reason when the file cannot be read.
  */
 export async function openCapture(
@@ -66,6 +57,7 @@ export async function openCapture(
   path: string,
   fileName: string,
   sink: (info: CaptureInfo) => TileSink,
+  helping = 0,
 ): Promise<{ info: CaptureInfo; timings: OpenTimings }> {
   const started = performance.now();
   const bytes = await readFile(path);
@@ -86,49 +78,35 @@ export async function openCapture(
     }
     return { info: { ...info, grey }, timings: { unpackMs, demosaicMs: performance.now() - started - unpackMs } };
   }
-  const opened = await unpackRaw(bytes);
-  const unpacked = performance.now();
-  const info = developRaw(heap, opened, sink(opened.info));
-  return { info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
+  // Others start while the file is unpacked.
+  const helpers = new BandHelpers(helping);
+  try {
+    const opened = await unpackRaw(bytes);
+    const unpacked = performance.now();
+    const info = await developRaw(heap, opened, sink(opened.info), helpers);
+    return { info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
+  } finally {
+    await helpers.close();
+  }
 }
 
 /** Unpacked sensor data → tiles, and what was measured of it. */
-export function developRaw(heap: KernelHeap, opened: Unpacked, sink: TileSink): CaptureInfo {
+export async function developRaw(
+  heap: KernelHeap,
+  opened: Unpacked,
+  sink: TileSink,
+  helpers = new BandHelpers(0),
+): Promise<CaptureInfo> {
   const { info } = opened;
-  const neutral = info.neutral ?? [1, 1, 1];
   const builder = new PyramidBuilder(heap, info, sink);
-  const camera = cameraToWorking(info.calibrations, neutral);
-  const matrix = Float32Array.from(camera);
   if ("rgb" in opened) {
+    const matrix = Float32Array.from(cameraToWorking(info.calibrations, info.neutral ?? [1, 1, 1]));
     const tables = opened.gains.map(linearDecode);
     pushInterleaved(heap, opened.rgb, info.width, info.height, tables, matrix, (p, rows) => builder.push(p, rows));
     return info;
   }
-  const mosaic = orientMosaic(opened.mosaic, info.quarterTurns, info.mirrored);
-  const gains = balanceGains(neutral);
-  const noise = info.noise ?? measureNoise(mosaic);
-  const balanced = noise && scaleNoise(noise, gains);
-  const luminance = transform3(transpose3(camera), REC2020.luminance);
-  for (let top = 0; top < mosaic.height; top += BAND_ROWS) {
-    const rows = Math.min(BAND_ROWS, mosaic.height - top);
-    // Smoothing looks beyond the band, so it is given more rows than are taken.
-    const first = balanced ? Math.max(0, top - CHROMA_BORDER) : top;
-    const end = balanced ? Math.min(mosaic.height, top + rows + CHROMA_BORDER) : top + rows;
-    const n = mosaic.width * (end - first);
-    const mark = heap.mark();
-    const planes = demosaicRows(heap, mosaic, gains, first, end - first, "directional", balanced);
-    const [red, green, blue] = [planes, planes + 4 * n, planes + 8 * n];
-    heap.kernels.reconstructHighlights(red, green, blue, n, ...gains);
-    if (balanced) smoothChroma(heap, planes, mosaic.width, end - first, balanced, luminance);
-    heap.kernels.applyMatrix(red, green, blue, n, heap.place(matrix));
-    builder.push(takeRows(heap, [red, green, blue], mosaic.width, top - first, rows), rows);
-    heap.release(mark);
-  }
+  const plan = developPlan(opened.mosaic, info);
+  await helpers.develop(heap, plan, (band) => builder.pushBand(band));
+  const { noise, gains, mosaic } = plan;
   return { ...info, noise, clipped: clippedShares(mosaic), headroomStops: Math.log2(Math.max(...gains)) };
-}
-
-function takeRows(heap: KernelHeap, planes: readonly number[], width: number, first: number, rows: number) {
-  const out = new Float32Array(3 * width * rows);
-  planes.forEach((plane, c) => out.set(heap.floats(plane + 4 * width * first, width * rows), c * width * rows));
-  return out;
 }

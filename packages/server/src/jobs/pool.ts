@@ -4,12 +4,14 @@ import { MessageChannel } from "node:worker_threads";
 import { Piscina } from "piscina";
 import { AppError, INTERNAL_WORDS, reviveError } from "../errors.ts";
 import type { Tasks } from "./tasks.ts";
-import type { Answer, Call } from "./worker.ts";
+import type { Answer, Call, ThreadKind } from "./worker.ts";
 
 // Node 20 runs no TypeScript in workers, so threads load the built file also when the caller runs from source.
 const WORKER = fileURLToPath(new URL("../../dist/jobs/worker.js", import.meta.url));
 const IDLE_MS = 60_000;
 const MEMORY_MB = 3072;
+/** More threads than this help one call no further. */
+const MOST_SPARE = 3;
 
 /** Options of one call. */
 export interface RunOptions {
@@ -22,18 +24,27 @@ export interface RunOptions {
 /** Threads for heavy work: one group for what somebody waits for, one for the rest. */
 export class WorkPool {
   readonly #groups: { readonly interactive: Piscina; readonly background: Piscina };
+  #running = 0;
 
   constructor() {
     const background = Math.max(1, availableParallelism() - 1);
-    const open = (maxThreads: number) =>
-      new Piscina({
+    const open = (maxThreads: number, behind: boolean) => {
+      const workerData: ThreadKind = { behind };
+      return new Piscina({
         filename: WORKER,
         minThreads: 0,
         maxThreads,
         idleTimeout: IDLE_MS,
         resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
+        workerData,
       });
-    this.#groups = { interactive: open(1), background: open(background) };
+    };
+    this.#groups = { interactive: open(1, false), background: open(background, true) };
+  }
+
+  /** Cores that nothing is running on: a call may use some of them besides its own thread. */
+  get spareCores(): number {
+    return Math.max(0, Math.min(MOST_SPARE, availableParallelism() - this.#running - 1));
   }
 
   async run<K extends keyof Tasks>(
@@ -55,6 +66,7 @@ export class WorkPool {
     const channel = onProgress ? new MessageChannel() : undefined;
     channel?.port1.on("message", (share: number) => onProgress?.(share));
     const call: Call = { name, input, port: channel?.port2 };
+    this.#running++;
     try {
       const answer = (await this.#groups[group].run(call, {
         signal: stop.signal,
@@ -74,6 +86,7 @@ export class WorkPool {
       if (signal?.aborted) throw new AppError("conflict", "Stopped on request.", {}, { cause: error });
       throw new AppError("internal", INTERNAL_WORDS, {}, { cause: error });
     } finally {
+      this.#running--;
       clearTimeout(timer);
       signal?.removeEventListener("abort", onStop);
       channel?.port1.close();

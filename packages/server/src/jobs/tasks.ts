@@ -15,6 +15,8 @@ import {
   type Recipe,
   type Refitted,
   type RefitWish,
+  type Size,
+  type TilePlace,
 } from "@yelm/core";
 import { readScene, shoot } from "@yelm/camera";
 import { format } from "date-fns";
@@ -30,9 +32,15 @@ import { writePrint } from "../files/write-print.ts";
 export interface Tasks {
   /**
    * Opens a capture and writes its pyramid beside its final place, then moves it there. Where a hash is given the capture
-   * must still be the bytes that it was taken of.
+   * must still be the bytes that it was taken of. So many threads help as are stated.
    */
-  readonly develop: (task: { capture: string; fileName: string; tiles: string; hash?: string }) => Promise<CaptureInfo>;
+  readonly develop: (task: {
+    capture: string;
+    fileName: string;
+    tiles: string;
+    hash?: string;
+    helping: number;
+  }) => Promise<CaptureInfo>;
   /** A small sRGB JPEG of a print, or of the negative in colour. */
   readonly thumbnail: (task: {
     facts: NegativeFacts;
@@ -78,17 +86,18 @@ async function onTiles<T>(tiles: string, capture: CaptureInfo, ask: (reader: Pic
 }
 
 export const tasks: Tasks = {
-  async develop({ capture, fileName, tiles, hash }) {
+  async develop({ capture, fileName, tiles, hash, helping }) {
     const heap = await openHeap();
     if (hash) await checkCapture(capture, hash);
     const temporary = partialTiles(tiles);
     await rm(temporary, { recursive: true, force: true });
     let writer: TileWriter | undefined;
     try {
-      const { info } = await openCapture(heap, capture, fileName, (size) => {
+      const open = (size: Size) => {
         const opened = (writer = new TileWriter(temporary, size));
-        return (place, halves) => opened.write(place, halves);
-      });
+        return (place: TilePlace, halves: Uint16Array) => opened.write(place, halves);
+      };
+      const { info } = await openCapture(heap, capture, fileName, open, helping);
       await writer!.finish();
       await rm(tiles, { recursive: true, force: true });
       await rename(temporary, tiles);

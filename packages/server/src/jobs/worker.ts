@@ -1,5 +1,7 @@
 import type { MessagePort } from "node:worker_threads";
+import { workerData } from "piscina";
 import { toErrorMessage, type ErrorMessage } from "../errors.ts";
+import { stepBack } from "../step-back.ts";
 import { tasks, type Tasks } from "./tasks.ts";
 
 /** One call as it crosses to a thread. */
@@ -10,6 +12,12 @@ export interface Call {
   readonly port?: MessagePort;
 }
 export type Answer = { readonly value: unknown } | { readonly error: ErrorMessage };
+
+/** What a thread is for: work that nobody waits for gives way to the rest. */
+export interface ThreadKind {
+  readonly behind: boolean;
+}
+if ((workerData as ThreadKind).behind) stepBack();
 
 /** Runs one task; errors come back as data, so that their code and hint survive the crossing. */
 export default async function run({ name, input, port }: Call): Promise<Answer> {

@@ -158,7 +158,7 @@ interface Entering {
 async function enter(context: Context, { rollId, path, hash, fileName, title }: Entering): Promise<ImportResult> {
   const { db, folder, pool, shelf, broadcast, log } = context;
   const { size } = await stat(path);
-  const task = { capture: path, fileName, tiles: tilesPath(folder, hash) };
+  const task = { capture: path, fileName, tiles: tilesPath(folder, hash), helping: pool.spareCores };
   const developing = pool.run("background", "develop", task, { timeoutMs: IMPORT_TIMEOUT_MS });
   // A thread that was stopped could not clear its own half-written tiles.
   const capture = await developing.catch(async (error: unknown) => {

@@ -65,7 +65,8 @@ export class TileShelf {
     if (!making) {
       log.warn({ negative: id }, "tiles are made again");
       this.#putAway(hash);
-      const task = { capture: capturePath(folder, hash), fileName, tiles: tilesPath(folder, hash), hash };
+      const tiles = tilesPath(folder, hash);
+      const task = { capture: capturePath(folder, hash), fileName, tiles, hash, helping: pool.spareCores };
       making = pool
         .run("interactive", "develop", task)
         .then((capture) => onMade?.(negative, capture))

@@ -46,7 +46,7 @@ describe("half floats", () => {
     ].map(Math.fround);
     const back = mapped(values, (src, out, n) => {
       const halves = heap.allocate(2 * n);
-      heap.kernels.floatToHalf(src, halves, n);
+      heap.kernels.halvesOfRect(src, n, n, 1, halves);
       heap.kernels.halfToFloat(halves, out, n);
     });
     values.forEach((value, i) => expect([value, back[i] + 0]).toEqual([value, nearestHalf(value) + 0]));
@@ -63,7 +63,7 @@ describe("weigh and develop", () => {
           const floats = heap.allocate(4 * padded);
           heap.floats(floats, padded).fill(0).set(plane);
           const halves = heap.allocate(2 * padded);
-          heap.kernels.floatToHalf(floats, halves, padded);
+          heap.kernels.halvesOfRect(floats, padded, padded, 1, halves);
           return halves;
         });
         heap.floats(result, padded).fill(NaN);

@@ -145,3 +145,20 @@ test("light beyond sensor white lies in a plane of its own, and the two are aver
   expect(half[3 * 300 * 4]).toBeCloseTo((light - 1) / 4, 2);
   expect(half[300 * 4]).toBeCloseTo((1.9 - (light - 1) + 3 * 0.25) / 4, 2);
 });
+
+test("the last pixels of a picture whose size is no multiple of four lose nothing to the planes after them", () => {
+  const size = { width: 603, height: 5 };
+  const n = 603 * 5;
+  const tiles = new Map<number, Float32Array>();
+  const builder = new PyramidBuilder(heap, size, ({ level, column }, halves) => {
+    if (level === 0) tiles.set(column, floats(halves));
+  });
+  const planes = new Float32Array(3 * n).fill(0.5);
+  for (let c = 0; c < 3; c++) planes[c * n + n - 1] = 3;
+  builder.push(planes, 5);
+  const first = tiles.get(0)!;
+  expect(first).toHaveLength(3 * 512 * 5);
+  expect(new Set(first)).toEqual(new Set([0.5]));
+  const last = tiles.get(1)!;
+  expect(Array.from(last.subarray(3 * 91 * 5 - 2))).toEqual([0.5, 1, ...new Array<number>(91 * 5 - 1).fill(0), 2]);
+});

@@ -47,7 +47,7 @@ async function develop(bytes: Uint8Array): Promise<{ info: CaptureInfo; at: (x: 
   heap ??= await openKernels();
   let planes: Float32Array = new Float32Array(0);
   const opened = await unpackRaw(bytes);
-  const info = developRaw(heap, opened, (place, halves) => {
+  const info = await developRaw(heap, opened, (place, halves) => {
     if (place.level > 0) return;
     const mark = heap.mark();
     const to = heap.allocate(4 * halves.length);

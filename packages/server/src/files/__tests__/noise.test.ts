@@ -44,7 +44,7 @@ async function develop(dng: Uint8Array) {
   const opened = await unpackRaw(dng);
   const { width, height } = opened.info;
   const planes = [0, 1, 2].map(() => new Float32Array(width * height));
-  const info = developRaw(heap, opened, ({ level, column, row }, halves) => {
+  const info = await developRaw(heap, opened, ({ level, column, row }, halves) => {
     if (level > 0) return;
     const tileWidth = Math.min(512, width - 512 * column);
     const tileHeight = Math.min(512, height - 512 * row);

@@ -124,7 +124,7 @@ describe("the lattice and its kernel", () => {
     for (let row = 0; row < 4; row++)
       for (let x = 0; x < width; x++)
         for (let c = 0; c < 3; c++) planes[(4 * c + row) * width + x] = colours[x >> 2][c];
-    heap.kernels.floatToHalf(floats, halves, 12 * width);
+    heap.kernels.halvesOfRect(floats, 12 * width, 12 * width, 1, halves);
     const colour = [halves, halves + 8 * width, halves + 16 * width] as const;
     const stride = width + 16;
     const [toRed, toBlue] = [0, 1].map(() => heap.allocate(24 * stride));

@@ -1,0 +1,98 @@
+import { once } from "node:events";
+import { fileURLToPath } from "node:url";
+import { MessageChannel, receiveMessageOnPort, Worker, type MessagePort } from "node:worker_threads";
+import { bandCount, developBand, type DevelopPlan, type KernelHeap, type TileBand } from "@yelm/core";
+import { kernelModule } from "./kernels.ts";
+
+// Node 20 runs no TypeScript in workers, so threads load the built file also when the caller runs from source.
+const WORKER = fileURLToPath(new URL("../../dist/files/band-worker.js", import.meta.url));
+const MEMORY_MB = 1024;
+
+/** What a helper is given: how, and a shared counter whose next value is the next band that nobody has begun. */
+export interface BandWork {
+  readonly plan: DevelopPlan;
+  readonly next: Int32Array;
+  readonly port: MessagePort;
+}
+/** What a helper sends for each of its bands; no band when it could not. */
+export interface BandDone {
+  readonly index: number;
+  readonly band: TileBand | null;
+}
+
+/**
+ * Threads that develop bands of a mosaic beside the caller's own. Whatever becomes of them, every band is developed: what they leave
+ * is done by the caller.
+ */
+export class BandHelpers {
+  readonly #workers: readonly Worker[];
+  readonly #gone: readonly Promise<unknown>[];
+
+  constructor(count: number) {
+    this.#workers = Array.from(
+      { length: count },
+      () => new Worker(WORKER, { workerData: kernelModule(), resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } }),
+    );
+    this.#gone = this.#workers.map((worker) => {
+      worker.on("error", () => undefined);
+      return once(worker, "exit").catch(() => undefined);
+    });
+  }
+
+  /** Develops all bands and hands them on from top to bottom. */
+  async develop(heap: KernelHeap, plan: DevelopPlan, take: (band: TileBand) => void): Promise<void> {
+    const count = bandCount(plan);
+    const next = new Int32Array(new SharedArrayBuffer(4));
+    const ports = this.#begin(plan, next);
+    const ready = new Map<number, TileBand>();
+    let handed = 0;
+    const keep = ({ index, band }: BandDone) => {
+      if (band) ready.set(index, band);
+    };
+    const handOn = () => {
+      for (let band = ready.get(handed); band; band = ready.get(++handed)) {
+        ready.delete(handed);
+        take(band);
+      }
+    };
+    try {
+      for (let index = Atomics.add(next, 0, 1); index < count; index = Atomics.add(next, 0, 1)) {
+        ready.set(index, developBand(heap, plan, index));
+        for (const port of ports)
+          for (let came = receiveMessageOnPort(port); came; came = receiveMessageOnPort(port)) keep(came.message as BandDone); // prettier-ignore
+        handOn();
+      }
+      await Promise.all(ports.map((port, i) => finished(port, this.#gone[i], keep)));
+    } finally {
+      for (const port of ports) port.close();
+    }
+    for (handOn(); handed < count; handOn()) ready.set(handed, developBand(heap, plan, handed));
+  }
+
+  #begin(plan: DevelopPlan, next: Int32Array): MessagePort[] {
+    if (this.#workers.length === 0) return [];
+    const { mosaic } = plan;
+    const data = new Uint16Array(new SharedArrayBuffer(mosaic.data.byteLength));
+    data.set(mosaic.data);
+    const shared = { ...plan, mosaic: { ...mosaic, data } };
+    return this.#workers.map((worker) => {
+      const { port1, port2 } = new MessageChannel();
+      const work: BandWork = { plan: shared, next, port: port2 };
+      worker.postMessage(work, [port2]);
+      return port1;
+    });
+  }
+
+  async close(): Promise<void> {
+    await Promise.all(this.#workers.map((worker) => worker.terminate()));
+  }
+}
+
+/** Everything that a helper has still to send; it closes its port after the last, or is gone. */
+function finished(port: MessagePort, gone: Promise<unknown>, keep: (done: BandDone) => void): Promise<unknown> {
+  const closed = new Promise((resolve) => {
+    port.on("message", keep);
+    port.on("close", resolve);
+  });
+  return Promise.race([closed, gone]);
+}
