@@ -72,7 +72,7 @@ function fastGrain(heap, film, density, pixelUm) {
   const filter = core.grainFilter(film, pixelUm);
   const noise = core.grainNoise(heap, filter, 5, PIXELS, PIXELS, 0, 0);
   const print = heap.place(new Float32Array(PIXELS * PIXELS).fill(10 ** -density));
-  heap.kernels.addGrain(print, noise, PIXELS * PIXELS, heap.place(filter.model));
+  heap.kernels.addGrain(print, PIXELS, noise, PIXELS, PIXELS, PIXELS, heap.place(filter.model));
   const fast = Float64Array.from(heap.floats(print, PIXELS * PIXELS));
   heap.release(mark);
   return fast;

@@ -35,7 +35,7 @@ export async function measureDrags(executablePath) {
     args: CHROMIUM.args,
   });
   try {
-    const { printId, paintedId, importMs } = await prepare(url, raw);
+    const { rollId, printId, paintedId, importMs } = await prepare(url, raw);
     const page = await browser.newPage({ viewport: VIEWPORT });
     await page.addInitScript(watchPage);
     const openedCold = await open(page, `${url}/prints/${printId}`);
@@ -72,6 +72,15 @@ export async function measureDrags(executablePath) {
     const longTasks = await page.evaluate(() => window.longTasks);
     await open(page, `${url}/prints/${paintedId}`);
     const openedPainted = await open(page, `${url}/prints/${paintedId}`);
+    const insideOnce = await openInside(page, `${url}/rolls/${rollId}`, `/prints/${printId}`);
+    const insideWarm = await openInside(page, `${url}/rolls/${rollId}`, `/prints/${printId}`, `/prints/${paintedId}`);
+    const insidePainted = await openInside(
+      page,
+      `${url}/rolls/${rollId}`,
+      `/prints/${paintedId}`,
+      `/prints/${printId}`,
+    );
+    await open(page, `${url}/prints/${paintedId}`);
     const painting = await paint(page);
     console.log(
       `· painting on twenty moves: median ${median(painting).toFixed(0)} ms, p95 ${percentile(painting, 0.95).toFixed(0)}; opened to sharp in ${openedPainted.sharp.toFixed(0)} ms`,
@@ -86,6 +95,9 @@ export async function measureDrags(executablePath) {
       openedCold,
       openedWarm,
       openedPainted,
+      insideOnce,
+      insideWarm,
+      insidePainted,
       paintMs: median(painting),
       paintP95Ms: percentile(painting, 0.95),
       longTasks,
@@ -118,7 +130,10 @@ async function prepare(url, raw) {
   const importMs = performance.now() - started;
   const print = await post("/prints", { negativeId: negative.id, name: "Bench", recipe: await fullRecipe() });
   const painted = await post("/prints", { negativeId: negative.id, name: "Painted", recipe: await paintedRecipe() });
-  return { printId: print.id, paintedId: painted.id, importMs };
+  // What the roll shows of them, and a print keeps.
+  for (const { id } of [print, painted])
+    await (await fetch(`${url}/api/prints/${id}/thumbnail?edge=640`)).arrayBuffer();
+  return { rollId: roll.id, printId: print.id, paintedId: painted.id, importMs };
 }
 
 /** Milliseconds from the start of the navigation, by the page's own clock, to what is seen first, to the sharp and the exact picture. */
@@ -130,27 +145,48 @@ async function open(page, address) {
   return page.evaluate(() => window.opened);
 }
 
+/** The same from a step inside the application: at a roll, after another print was seen when one is given. */
+async function openInside(page, roll, path, before) {
+  const step = (to) =>
+    page.evaluate((to) => {
+      window.watchOpening();
+      history.pushState({}, "", to);
+      dispatchEvent(new PopStateEvent("popstate"));
+    }, to);
+  await page.goto(roll);
+  await page.waitForTimeout(2500);
+  for (const to of before ? [before, new URL(roll).pathname, path] : [path]) {
+    await step(to);
+    if (to.startsWith("/prints")) await page.waitForSelector("canvas[data-density='2']", { timeout: 60_000 });
+    await page.waitForTimeout(1500);
+  }
+  return page.evaluate(() => window.opened);
+}
+
 /** Notes when the picture comes, and tasks that hold the page up. */
 function watchPage() {
-  window.opened = {};
   window.longTasks = [];
-  const note = (what) => (window.opened[what] ??= performance.now());
   new PerformanceObserver((list) =>
     list.getEntries().forEach(({ duration }) => window.longTasks.push(duration)),
   ).observe({
     type: "longtask",
   });
-  new MutationObserver((_changes, observer) => {
-    if (document.querySelector("img[data-testid='stand-in']")?.style.visibility === "visible") note("standIn");
-    const { density = "0" } = document.querySelector("canvas[data-density]")?.dataset ?? {};
-    if (density === "0") return;
-    note("first");
-    if (density === "0.5") return;
-    note("sharp");
-    if (density !== "2") return;
-    note("exact");
-    observer.disconnect();
-  }).observe(document, { subtree: true, childList: true, attributeFilter: ["data-density", "style"] });
+  window.watchOpening = (from = performance.now()) => {
+    window.opened = {};
+    const note = (what) => (window.opened[what] ??= performance.now() - from);
+    new MutationObserver((_changes, observer) => {
+      if (document.querySelector("img[data-testid='stand-in']")?.style.visibility === "visible") note("standIn");
+      const { density = "0" } = document.querySelector("canvas[data-density]")?.dataset ?? {};
+      if (density === "0") return;
+      note("first");
+      if (density === "0.5") return;
+      note("sharp");
+      if (density !== "2") return;
+      note("exact");
+      observer.disconnect();
+    }).observe(document, { subtree: true, childList: true, attributeFilter: ["data-density", "style"] });
+  };
+  window.watchOpening(0);
 }
 
 /** A stroke by the mouse on the picture: for each event of the pointer, milliseconds until the picture shows more. */

@@ -30,7 +30,7 @@ Tasks of the page's own thread over 50 ms while opening and in these ${drags.row
 Painting a stroke on a print of twenty brush moves with fifteen strokes of forty points each, one in four with a firm edge: an event of the pointer is
 shown after ${ms(drags.paintMs)} (median), ${ms(drags.paintP95Ms)} (p95); aim 33 ms.
 
-${table(["opening, from navigation to", "kept thumbnail", "first picture", "sharp", "exact"], [["first time", drags.openedCold], ["warm", drags.openedWarm], ["warm, twenty brush moves", drags.openedPainted]].map(([name, o]) => [name, o.standIn ? ms(o.standIn) : "–", ms(o.first), ms(o.sharp), ms(o.exact)]))}
+${table(["opening a print", "kept thumbnail", "first picture", "sharp", "exact"], [["by its address, first time", drags.openedCold], ["by its address, again", drags.openedWarm], ["by its address, twenty brush moves", drags.openedPainted], ["from the roll, the session's first", drags.insideOnce], ["from the roll", drags.insideWarm], ["from the roll, twenty brush moves", drags.insidePainted]].map(([name, o]) => [name, o.standIn ? ms(o.standIn) : "–", ms(o.first), ms(o.sharp), ms(o.exact)]))}
 
 ${table(["workers", "curve, sharp", "weight, sharp", "opening to exact"], drags.scaling.map((r) => [r.workers, ms(r.curveMs), ms(r.weightMs), ms(r.exactMs)]))}
 

@@ -1,5 +1,5 @@
 import { grainRow } from "./grain";
-import { lookUpx4 } from "./math";
+import { lookUpThreex4, lookUpx4 } from "./math";
 import { log2Row } from "./rows";
 
 /** Adding this puts a whole number below 2^23 into the low bits. */
@@ -105,16 +105,38 @@ function bytesOf(at: usize): v128 {
   return f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at))));
 }
 
-/** One channel through a table to 16-bit codes, rounded, written every `step` values. */
-export function encode16(src: usize, out: usize, n: i32, table: usize, step: i32): void {
+// @ts-ignore: decorator
+@inline
+function narrow16(a: v128, b: v128): v128 {
   const half = f32x4.splat(0.5);
-  for (let i = 0; i < n; i += 4) {
-    const c = codex4(lookUpx4(table, v128.load(src + (<usize>i << 2))), 65535, half);
-    const at = out + (<usize>(i * step) << 1);
-    store<u16>(at, <u16>i32x4.extract_lane(c, 0));
-    store<u16>(at + (<usize>step << 1), <u16>i32x4.extract_lane(c, 1));
-    store<u16>(at + (<usize>step << 2), <u16>i32x4.extract_lane(c, 2));
-    store<u16>(at + <usize>step * 6, <u16>i32x4.extract_lane(c, 3));
+  return i16x8.narrow_i32x4_u(codex4(a, 65535, half), codex4(b, 65535, half));
+}
+
+/** Light through a table to rounded 16-bit codes: rows of `width` one after the other. Up to three codes are written beyond the last. */
+export function encode16(src: usize, stride: i32, out: usize, width: i32, height: i32, table: usize): void {
+  for (let y = 0; y < height; y++) {
+    const from = src + (<usize>(y * stride) << 2), to = out + (<usize>(y * width) << 1);
+    for (let x = 0; x < width; x += 4) {
+      const v = lookUpx4(table, v128.load(from + (<usize>x << 2)));
+      v128.store64_lane(to + (<usize>x << 1), narrow16(v, v), 0);
+    }
+  }
+}
+
+/** The same through three tables, the three codes of a pixel side by side. Up to nine codes are written beyond the last; `room` is for twelve f32. */
+export function encode16Rgb(
+  src: usize, stride: i32, out: usize, width: i32, height: i32, red: usize, green: usize, blue: usize, room: usize,
+): void {
+  for (let y = 0; y < height; y++) {
+    const from = src + (<usize>(y * stride) << 2), to = out + (<usize>(y * width) * 6);
+    for (let x = 0; x < width; x += 4) {
+      lookUpThreex4(red, green, blue, v128.load(from + (<usize>x << 2)), room);
+      const b = v128.load(room, 32);
+      const rg = narrow16(v128.load(room), v128.load(room, 16)), bb = narrow16(b, b);
+      const at = to + <usize>x * 6;
+      v128.store(at, v128.shuffle<u16>(rg, bb, 0, 4, 8, 1, 5, 9, 2, 6));
+      v128.store64_lane(at, v128.shuffle<u16>(rg, bb, 10, 3, 7, 11, 10, 3, 7, 11), 0, 16);
+    }
   }
 }
 

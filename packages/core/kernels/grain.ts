@@ -100,13 +100,30 @@ export function scaleNoise(
   }
 }
 
-/** Grain on n values in place; `model` as in {@link grainOctaves}. */
-export function addGrain(reflectance: usize, noise: usize, n: i32, model: usize): void {
-  for (let i = 0; i < n; i += 4) {
-    const at = <usize>i << 2;
-    const light = v128.load(reflectance + at);
-    const octaves = f32x4.pmax(f32x4.splat(0), f32x4.neg(log2x4(f32x4.pmax(f32x4.splat(1e-6), light))));
-    const change = grainOctaves(octaves, v128.load(noise + at), model);
-    v128.store(reflectance + at, f32x4.mul(light, exp2x4(f32x4.neg(change))));
+// @ts-ignore: decorator
+@inline
+function grained(light: v128, noise: v128, model: usize): v128 {
+  const octaves = f32x4.pmax(f32x4.splat(0), f32x4.neg(log2x4(f32x4.pmax(f32x4.splat(1e-6), light))));
+  return f32x4.mul(light, exp2x4(f32x4.neg(grainOctaves(octaves, noise, model))));
+}
+
+/** Grain on light, in place; `model` as in {@link grainOctaves}. Up to three values beyond a row's end are changed, too. */
+export function addGrain(
+  light: usize, stride: i32, noise: usize, noiseStride: i32, width: i32, height: i32, model: usize,
+): void {
+  for (let y = 0; y < height; y++) {
+    const row = light + (<usize>(y * stride) << 2), grains = noise + (<usize>(y * noiseStride) << 2);
+    let x = 0;
+    for (; x <= width - 8; x += 8) {
+      const at = <usize>x << 2;
+      const a = grained(v128.load(row + at), v128.load(grains + at), model);
+      const b = grained(v128.load(row + at, 16), v128.load(grains + at, 16), model);
+      v128.store(row + at, a);
+      v128.store(row + at, b, 16);
+    }
+    for (; x < width; x += 4) {
+      const at = <usize>x << 2;
+      v128.store(row + at, grained(v128.load(row + at), v128.load(grains + at), model));
+    }
   }
 }

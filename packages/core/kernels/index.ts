@@ -13,7 +13,7 @@ export { cubeRoots, sharpenRoots } from "./output";
 export { convolveRows, convolveColumns, leastOfThree, erode } from "./filter";
 export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "./resample";
 export { drawEllipse, drawRamp, addEdgeBurn, mixEdge8, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addByTone, addStretched, buildUpStretched, mixByMask } from "./mask";
-export { encodeRgba8, scaleTone8, encode16, encodeColour8 } from "./encode";
+export { encodeRgba8, scaleTone8, encode16, encode16Rgb, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";
 export { mendDefects, reconstructHighlights } from "./defects";

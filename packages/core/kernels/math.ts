@@ -64,6 +64,37 @@ export const TABLE_SHIFT: i32 = 17;
 @inline
 const TABLE_MIN: f32 = 9.5367431640625e-7;
 
+/** Where four values lie in a light table: byte offsets of the nodes before them, from the second word on. NaN and negatives count as 0. */
+// @ts-ignore: decorator
+@inline
+function tableBits(positive: v128): v128 {
+  return i32x4.min_s(i32x4.max_s(positive, i32x4.splat(TABLE_MIN_BITS)), i32x4.splat(TABLE_MAX_BITS));
+}
+
+// @ts-ignore: decorator
+@inline
+function tableIndex(bits: v128): v128 {
+  return i32x4.shl(i32x4.shr_u(i32x4.sub(bits, i32x4.splat(TABLE_MIN_BITS)), TABLE_SHIFT), 2);
+}
+
+// @ts-ignore: decorator
+@inline
+function tableShare(bits: v128): v128 {
+  return f32x4.mul(f32x4.convert_i32x4_s(v128.and(bits, i32x4.splat(0x1ffff))), f32x4.splat(7.62939453125e-6));
+}
+
+/** What lies below the first node goes to the value at 0 in a straight line. */
+// @ts-ignore: decorator
+@inline
+function withSmall(table: usize, positive: v128, inside: v128): v128 {
+  const small = f32x4.lt(positive, f32x4.splat(TABLE_MIN));
+  if (!v128.any_true(small)) return inside;
+  const zero = f32x4.splat(load<f32>(table));
+  const first = f32x4.splat(load<f32>(table, 4));
+  const below = f32x4.add(zero, f32x4.mul(f32x4.mul(positive, f32x4.splat(1048576)), f32x4.sub(first, zero)));
+  return v128.bitselect(below, inside, small);
+}
+
 /**
  * Looks four values up in a light table: word 0 is the value at 0, then one node every 1/64 of an octave from
  * 2^-20 to 2^6. Linear between nodes, so linear functions are reproduced exactly. NaN and negatives count as 0.
@@ -72,26 +103,20 @@ const TABLE_MIN: f32 = 9.5367431640625e-7;
 @inline
 export function lookUpx4(table: usize, x: v128): v128 {
   const positive = f32x4.pmax(f32x4.splat(0), x);
-  const bits = i32x4.min_s(i32x4.max_s(positive, i32x4.splat(TABLE_MIN_BITS)), i32x4.splat(TABLE_MAX_BITS));
-  const index = i32x4.shl(i32x4.shr_u(i32x4.sub(bits, i32x4.splat(TABLE_MIN_BITS)), TABLE_SHIFT), 2);
-  const f = f32x4.mul(
-    f32x4.convert_i32x4_s(v128.and(bits, i32x4.splat(0x1ffff))),
-    f32x4.splat(7.62939453125e-6),
-  );
-  const t = table + 4;
-  let a = v128.load64_zero(t + i32x4.extract_lane(index, 0));
-  a = v128.load64_lane(t + i32x4.extract_lane(index, 1), a, 1);
-  let b = v128.load64_zero(t + i32x4.extract_lane(index, 2));
-  b = v128.load64_lane(t + i32x4.extract_lane(index, 3), b, 1);
-  const lo = v128.shuffle<i32>(a, b, 0, 2, 4, 6);
-  const hi = v128.shuffle<i32>(a, b, 1, 3, 5, 7);
-  const inside = f32x4.add(lo, f32x4.mul(f, f32x4.sub(hi, lo)));
-  const small = f32x4.lt(positive, f32x4.splat(TABLE_MIN));
-  if (!v128.any_true(small)) return inside;
-  const zero = f32x4.splat(load<f32>(table));
-  const first = f32x4.splat(load<f32>(t));
-  const below = f32x4.add(zero, f32x4.mul(f32x4.mul(positive, f32x4.splat(1048576)), f32x4.sub(first, zero)));
-  return v128.bitselect(below, inside, small);
+  const bits = tableBits(positive);
+  return withSmall(table, positive, betweenx4(table + 4, tableIndex(bits), tableShare(bits)));
+}
+
+/** What {@link lookUpx4} finds in three tables, one after the other in `out`. */
+// @ts-ignore: decorator
+@inline
+export function lookUpThreex4(a: usize, b: usize, c: usize, x: v128, out: usize): void {
+  const positive = f32x4.pmax(f32x4.splat(0), x);
+  const bits = tableBits(positive);
+  const index = tableIndex(bits), f = tableShare(bits);
+  v128.store(out, withSmall(a, positive, betweenx4(a + 4, index, f)));
+  v128.store(out, withSmall(b, positive, betweenx4(b + 4, index, f)), 16);
+  v128.store(out, withSmall(c, positive, betweenx4(c + 4, index, f)), 32);
 }
 
 /** Scene stops of the first node of a stops table: 2^-20 of sensor white, so that white itself is a node; 64 nodes a stop. */

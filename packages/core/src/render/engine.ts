@@ -2,7 +2,7 @@ import type { Vector3 } from "../colour/matrix.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
 import { FORMAT_LONG_EDGE_MM, grainNoise, type GrainFilter } from "../parts/finish/grain.ts";
 import { OUTPUT_GAIN, OUTPUT_MOST, outputSigma } from "../parts/finish/output-sharpening.ts";
-import { WORN_EDGE } from "../parts/finish/print-colour.ts";
+import { isGrey, WORN_EDGE } from "../parts/finish/print-colour.ts";
 import { grainStage } from "../parts/finish/view-stages.ts";
 import type { Frame } from "../parts/ground/geometry.ts";
 import { gaussianTaps } from "../maths/gaussian.ts";
@@ -10,6 +10,7 @@ import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { isFinishedAlike, viewPart } from "./changed-part.ts";
+import { codesOf, scaleTone16, wearEdges16, type Tables16 } from "./codes16.ts";
 import { cubicWeights, type AxisWeights } from "./cubic-weights.ts";
 import { SHARED, shareRecipe, type Shared } from "./finish-share.ts";
 import { StageGraph, type StageWatch } from "../graph/graph.ts";
@@ -164,6 +165,43 @@ export class Engine {
     });
   }
 
+  /**
+   * The print as it is written: rounded 16-bit codes, one channel where the print is neutral, else three interleaved.
+   * @param into - rows of the whole picture's width, the view's first row at the top.
+   */
+  renderCoded16(print: PreparedPrint, view: View, transfer: Transfer, name: string, into: Uint16Array): void {
+    const { finish } = print.recipe;
+    const channels = isGrey(finish) ? 1 : 3;
+    const whole = scaledSize(print.frame, view.scale);
+    this.#withinMark(() => {
+      const place = (tables: Float32Array[]): Tables16 => tables.slice(0, channels).map((one) => this.#heap.place(one));
+      const tables = place(this.#preparer.encodeTables(finish, transfer, name));
+      const plain = place(this.#preparer.plainEncodeTables(finish, transfer, name));
+      const edge = finish.wear.edges > 0 ? place(this.#preparer.encodeTables(finish, transfer, name, true)) : null;
+      for (const part of strips(view)) {
+        const mark = this.#heap.mark();
+        const { pointer, stride } = this.#sharpened(print, view, part);
+        this.#withGrain(print, view, part, (noise, model) => {
+          if (noise) this.#heap.kernels.addGrain(pointer, stride, noise, SLOT_EDGE, part.width, part.height, model);
+        });
+        const share = this.#share(print, "tone", { ...view, ...part });
+        const strip = { ...part, pointer, stride };
+        const coded = (by: Tables16) => codesOf(this.#heap, strip, by);
+        let codes = coded(tables);
+        // Views of memory die when it grows.
+        if (share || edge) codes = codes.slice();
+        if (share) scaleTone16(this.#heap, codes, coded(plain), share, part);
+        if (edge) wearEdges16(codes, coded(edge), part, whole);
+        const row = part.width * channels;
+        for (let y = 0; y < part.height; y++) {
+          const to = ((part.y - view.y + y) * whole.width + part.x) * channels;
+          into.set(codes.subarray(y * row, (y + 1) * row), to);
+        }
+        this.#heap.release(mark);
+      }
+    });
+  }
+
   /** The negative's own colours under the recipe's exposure and geometry: 8-bit sRGB, RGBA. */
   renderColourRgba(print: PreparedPrint, view: View, into?: Uint8Array): Uint8Array {
     return this.#withinMark(() => {
@@ -191,17 +229,11 @@ export class Engine {
           this.#heap.kernels.scaleNoise(
             noise, block.stride, share.pointer, share.stride, noise, block.stride, view.width, view.height,
           ); // prettier-ignore
-        this.#heap.kernels.addGrain(block.pointer, noise, block.stride * view.height, this.#heap.place(filter.model));
+        const { pointer, stride } = block;
+        const model = this.#heap.place(filter.model);
+        this.#heap.kernels.addGrain(pointer, stride, noise, stride, view.width, view.height, model);
       }
       return this.#compact(block, view);
-    });
-  }
-
-  /** How much more (+) or less (−) of its tone each pixel of a view has, rows of `view.width` values; null when it is the same everywhere. */
-  renderToneShare(print: PreparedPrint, view: View): Float32Array | null {
-    return this.#withinMark(() => {
-      const block = this.#share(print, "tone", view);
-      return block && this.#compact(block, view);
     });
   }
 

@@ -26,7 +26,7 @@ export async function render(file: string, options: RenderOptions): Promise<void
   if (options.longEdge !== undefined && options.longEdge < 16)
     throw new AppError("bad_request", `Expected --long-edge of at least 16 but received ${options.longEdge}.`);
   const recipe = await readRecipe(options.recipe);
-  const { heap, engine, info, timings } = await openEngine(file);
+  const { engine, info, timings } = await openEngine(file);
   const exportOptions = {
     ...DEFAULT_EXPORT,
     format,
@@ -34,7 +34,7 @@ export async function render(file: string, options: RenderOptions): Promise<void
     encoding: options.encoding,
     metadata: options.metadata,
   };
-  const written = await writePrint(heap, engine, engine.prepare(recipe), exportOptions, info, options.out);
+  const written = await writePrint(engine, engine.prepare(recipe), exportOptions, info, options.out);
   const { unpackMs, demosaicMs } = timings;
   const stages = { unpackMs, demosaicMs, ...written.timings };
   const rounded = Object.fromEntries(Object.entries(stages).map(([name, ms]) => [name, Math.round(ms * 10) / 10]));

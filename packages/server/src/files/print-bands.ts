@@ -3,18 +3,13 @@ import {
   isMounted,
   mountColour,
   mountLayout,
-  Preparer,
   scaledSize,
-  wornShare,
   type Engine,
   type ExportOptions,
-  type KernelHeap,
   type MountLayout,
   type PreparedPrint,
   type Rect,
-  type Size,
   type Transfer,
-  type View,
 } from "@yelm/core";
 
 /** What the file will be. */
@@ -80,7 +75,6 @@ export interface Letters extends Rect {
 
 /** Renders a print from top to bottom, with what lies around it; only one band is in memory at a time. */
 export function* printBands(
-  heap: KernelHeap,
   engine: Engine,
   print: PreparedPrint,
   options: ExportOptions,
@@ -88,7 +82,7 @@ export function* printBands(
   letters: Letters | null,
 ): Generator<Band> {
   const { width, height, channels, bits, mount, scale } = formatOf(print, options);
-  const rows = pictureRows(heap, engine, print, options, transfer);
+  const rows = pictureRows(engine, print, options, transfer);
   const picture = mount?.picture ?? { x: 0, y: 0, ...scaledSize(print.frame, scale) };
   const top = bits === 8 ? 255 : 65535;
   const codesOf = (part: Parameters<typeof mountColour>[1]) =>
@@ -138,21 +132,13 @@ function letter(codes: Band["codes"], band: Rect, channels: number, at: Letters,
 
 /** Renders whole rows of the picture itself. */
 function pictureRows(
-  heap: KernelHeap,
   engine: Engine,
   print: PreparedPrint,
   options: ExportOptions,
   transfer: Transfer,
 ): (y: number, rows: number) => Band["codes"] {
   const { channels, bits, scale } = formatOf(print, options);
-  const { width, height } = scaledSize(print.frame, scale);
-  const { finish } = print.recipe;
-  const preparer = new Preparer();
-  const tablesOf = (atEdge: boolean) =>
-    preparer.encodeTables(finish, transfer, options.encoding, atEdge).slice(0, channels);
-  const tables = tablesOf(false);
-  const edge = finish.wear.edges > 0 ? tablesOf(true) : null;
-  const plain = () => preparer.plainEncodeTables(finish, transfer, options.encoding).slice(0, channels);
+  const { width } = scaledSize(print.frame, scale);
   const blockWidth = Math.max(64, Math.floor(BLOCK_EDGE * scale));
   return (y, rows) => {
     const codes = bits === 8 ? new Uint8Array(width * rows * channels) : new Uint16Array(width * rows * channels);
@@ -162,64 +148,10 @@ function pictureRows(
         // The screen's own encoder, dither and all, so that the file is the picture that was shown.
         const rgba = engine.renderCoded(print, view, transfer, options.encoding);
         copyBlock8(rgba, codes, view, width, channels);
-        continue;
-      }
-      const reflectance = engine.renderReflectance(print, view);
-      encodeBlock16(heap, reflectance, tables, codes, view, width);
-      const share = engine.renderToneShare(print, view);
-      if (share) toneBlock16(heap, reflectance, plain(), codes, view, width, share);
-      if (edge) wearBlock16(heap, reflectance, edge, codes, view, { width, height });
+      } else engine.renderCoded16(print, view, transfer, options.encoding, codes);
     }
     return codes;
   };
-}
-
-/** Strengthens or weakens the tone from place to place, as the kernel `scaleTone8` does for the screen. */
-function toneBlock16(
-  heap: KernelHeap,
-  reflectance: Float32Array,
-  tables: Float32Array[],
-  codes: Uint16Array,
-  view: View,
-  width: number,
-  share: Float32Array,
-): void {
-  const channels = tables.length;
-  const plain = new Uint16Array(view.width * view.height * channels);
-  encodeBlock16(heap, reflectance, tables, plain, { ...view, x: 0 }, view.width);
-  share.forEach((more, i) => {
-    const factor = Math.min(2, Math.max(0, 1 + more));
-    const to = (Math.floor(i / view.width) * width + view.x + (i % view.width)) * channels;
-    for (let c = 0; c < channels; c++) {
-      const base = plain[i * channels + c];
-      codes[to + c] = Math.min(65535, Math.max(0, Math.round(base + factor * (codes[to + c] - base))));
-    }
-  });
-}
-
-/** Mixes in how the edges of an old print look. */
-function wearBlock16(
-  heap: KernelHeap,
-  reflectance: Float32Array,
-  tables: Float32Array[],
-  codes: Uint16Array,
-  view: View,
-  { width, height }: Size,
-): void {
-  const channels = tables.length;
-  const edge = new Uint16Array(view.width * view.height * channels);
-  encodeBlock16(heap, reflectance, tables, edge, { ...view, x: 0 }, view.width);
-  for (let row = 0; row < view.height; row++) {
-    const v = (2 * (view.y + row + 0.5)) / height - 1;
-    for (let column = 0; column < view.width; column++) {
-      const share = wornShare((2 * (view.x + column + 0.5)) / width - 1, v);
-      if (share === 0) continue;
-      const to = (row * width + view.x + column) * channels;
-      const from = (row * view.width + column) * channels;
-      for (let c = 0; c < channels; c++)
-        codes[to + c] = Math.round(codes[to + c] * (1 - share) + edge[from + c] * share);
-    }
-  }
 }
 
 interface Columns {
@@ -234,25 +166,4 @@ function copyBlock8(rgba: Uint8Array, codes: Uint8Array, block: Columns, width: 
     for (let from = 4 * row * block.width, end = from + 4 * block.width; from < end; from += 4)
       for (let c = 0; c < channels; c++) codes[to++] = rgba[from + c];
   }
-}
-
-function encodeBlock16(
-  heap: KernelHeap,
-  reflectance: Float32Array,
-  tables: Float32Array[],
-  codes: Uint16Array,
-  block: Columns,
-  width: number,
-): void {
-  const mark = heap.mark();
-  const channels = tables.length;
-  const n = reflectance.length;
-  const src = heap.place(reflectance);
-  const out = heap.allocate(2 * channels * (n + 4));
-  tables.forEach((table, c) => heap.kernels.encode16(src, out + 2 * c, n, heap.place(table), channels));
-  const source = heap.halves(out, channels * n);
-  const row = block.width * channels;
-  for (let y = 0; y < block.height; y++)
-    codes.set(source.subarray(y * row, (y + 1) * row), (y * width + block.x) * channels);
-  heap.release(mark);
 }

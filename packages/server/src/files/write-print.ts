@@ -10,7 +10,6 @@ import {
   type Engine,
   type ExportOptions,
   type Field,
-  type KernelHeap,
   type PreparedPrint,
   type Transfer,
 } from "@yelm/core";
@@ -41,7 +40,6 @@ export interface WrittenPrint {
  * @param onProgress - told the share done; may throw to stop.
  */
 export async function writePrint(
-  heap: KernelHeap,
   engine: Engine,
   print: PreparedPrint,
   options: ExportOptions,
@@ -61,7 +59,7 @@ export async function writePrint(
   const exif = metadata && writeTiff(metadata);
   const clock = { renderMs: 0 };
   const text = await letters(print.recipe.finish.mount.caption, format.mount);
-  const bands = timed(printBands(heap, engine, print, options, transfer, text), clock, format.height, onProgress);
+  const bands = timed(printBands(engine, print, options, transfer, text), clock, format.height, onProgress);
   const fill = async (file: WholeFile) => {
     if (options.format === "tiff") await writeTiffFile(file, format, bands, icc, metadata);
     else if (options.format === "png") await writePngFile(file, format, bands, icc, exif);

@@ -149,7 +149,7 @@ export const tasks: Tasks = {
     try {
       const heap = await openHeap();
       const engine = new Engine(heap, reader, factsOf(info));
-      const { bytes } = await writePrint(heap, engine, engine.prepare(recipe), options, info, out, onProgress);
+      const { bytes } = await writePrint(engine, engine.prepare(recipe), options, info, out, onProgress);
       return { bytes };
     } finally {
       reader.close();

@@ -35,7 +35,6 @@ import { offerStations } from "../bench/go.ts";
 import { PoolContext } from "../workers/pool-context.ts";
 import { beginEarly, takePool } from "../workers/early-pool.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
-import { warmUp } from "../workers/spare-workers.ts";
 import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
 
@@ -45,7 +44,6 @@ export function BenchScreen() {
   const [opened, setOpened] = useState<
     { id: string; session: EditSession; notes: NotesSession } | { id: string; error: string } | null
   >(null);
-  useEffect(warmUp, []);
   useEffect(() => {
     let live = true;
     let session: EditSession | undefined;

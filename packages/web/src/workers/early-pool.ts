@@ -3,18 +3,25 @@ import { api } from "../data/api.ts";
 import { negativeQuery, queryClient } from "../data/queries.ts";
 import { notify } from "../shell/shell-view.ts";
 import { RenderPool } from "./render-pool.ts";
+import { warmUp } from "./spare-workers.ts";
 
-let waiting: { readonly printId: string; pool: RenderPool | null } | null = null;
+interface Early {
+  readonly printId: string;
+  pool: RenderPool | null;
+}
+
+let waiting: Early | null = null;
 
 /**
  * Begins to compute a print while the page still opens it: from what the server has of it, which is nearly always what will be
- * shown. Nothing is lost when it is not.
+ * shown. Nothing is lost when it is not. Once for a print, however often it is called.
  * @returns a function that lets go of what was not taken.
  */
 export function beginEarly(printId: string): () => void {
-  const mine: NonNullable<typeof waiting> = { printId, pool: null };
+  const known = waiting?.printId === printId ? waiting : null;
+  const mine: Early = known ?? { printId, pool: null };
   waiting = mine;
-  void begin(mine).catch(() => undefined);
+  if (!known) void begin(mine).catch(() => undefined);
   return () => {
     if (waiting === mine) waiting = null;
     mine.pool?.close();
@@ -22,7 +29,8 @@ export function beginEarly(printId: string): () => void {
   };
 }
 
-async function begin(mine: NonNullable<typeof waiting>): Promise<void> {
+async function begin(mine: Early): Promise<void> {
+  warmUp();
   const { recipe, negativeId } = await api<Print>(`/prints/${mine.printId}`);
   const negative = await queryClient.ensureQueryData(negativeQuery(negativeId));
   if (waiting !== mine) return;

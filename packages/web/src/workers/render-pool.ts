@@ -3,7 +3,7 @@ import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import type { TileWorkerSetup, WorkerRequest } from "./protocol.ts";
 import type { AnswerOf, InputOf, PictureMode, QuestionName } from "./questions.ts";
-import { takeRenderWorker, takeTileWorker } from "./spare-workers.ts";
+import { takeRenderWorker, takeTileWorker, warmUp } from "./spare-workers.ts";
 
 /** Edges of the pieces that a picture is rendered in, view pixels. */
 const SMALLEST_PIECE = 128;
@@ -169,6 +169,8 @@ export class RenderPool {
   /** No picture is wanted at present: what waited for that is asked. */
   #rest(): void {
     this.#resting = true;
+    // The next print finds its workers ready, which are not started while this one's first picture is computed.
+    if (!this.#closed) warmUp();
     for (const done of this.#waiting.splice(0)) done();
   }
 

@@ -339,7 +339,7 @@ describe("grain noise", () => {
     const noise = heap.place(Float32Array.of(1, 1.5, -1, 1));
     const out = mapped([0.1, 0.01, 0.1, 1], (src, to, n) => {
       heap.floats(to, n).set(heap.floats(src, n).slice());
-      heap.kernels.addGrain(to, noise, n, heap.place(Float32Array.of(a, b, c, t)));
+      heap.kernels.addGrain(to, n, noise, n, n, 1, heap.place(Float32Array.of(a, b, c, t)));
     });
     const truth = [[0.1, 1], [0.01, 1.5], [0.1, -1]].map(([light, n]) => {
       const x = -Math.log(light);
@@ -441,7 +441,7 @@ describe("encode", () => {
     const mark = heap.mark();
     const src = heap.place(Float32Array.of(0, 1, 0.5, 2, -1, NaN, 0.18, 1e-3));
     const out = heap.allocate(2 * 8);
-    heap.kernels.encode16(src, out, 8, table, 1);
+    heap.kernels.encode16(src, 8, out, 8, 1, table);
     expect(Array.from(heap.halves(out, 8))).toEqual([0, 65535, 32768, 65535, 0, 0, 11796, 66]);
     heap.release(mark);
   });
@@ -489,7 +489,7 @@ describe("encode", () => {
   test("8 bit: grain is that of the reflectance, odd values stay in range, and pieces meet", () => {
     for (const noise of [1.5, -0.7]) {
       const one = heap.place(Float32Array.of(0.2, 0.2, 0.2, 0.2));
-      heap.kernels.addGrain(one, heap.place(new Float32Array(4).fill(noise)), 4, heap.place(GRAIN));
+      heap.kernels.addGrain(one, 4, heap.place(new Float32Array(4).fill(noise)), 4, 4, 1, heap.place(GRAIN));
       const grey = 255 * heap.floats(one, 4)[0];
       const rgba = coded(0.2, (r) => [255 * r, 255 * r, 255 * r], noise);
       const mean = rgba.reduce((sum, v, i) => sum + (i % 4 === 0 ? v : 0), 0) / (64 * 64);

@@ -277,6 +277,65 @@ test("a move takes away or doubles the tone and the grain where it is, and leave
   expect([part.width, part.height]).toEqual([view.width, view.height]);
 });
 
+test.each([
+  ["neutral", 1],
+  ["toned by place, worn at its edges, grainy", 3],
+] as const)("what is written in 16 bits is what is shown in 8, band by band: %s", (_name, channels) => {
+  const base = defaultRecipe();
+  const shape = {
+    kind: "ellipse" as const,
+    x: 0.4,
+    y: 0.3,
+    radiusX: 0.2,
+    radiusY: 0.2,
+    angleDegrees: 0,
+    softness: 0.5,
+  };
+  const effects = { ...plainMove().effects, tone: -0.8, grain: 0.6 };
+  const move = {
+    id: "m",
+    name: "m",
+    on: true,
+    stops: 0.3,
+    amountPercent: 100,
+    invert: false,
+    ...plainMove(),
+    effects,
+    shape,
+  };
+  const toned = {
+    ...base.finish,
+    toning: { ...base.finish.toning, toner: "sepia" as const, strength: 0.8 },
+    grain: { ...base.finish.grain, granularity: 25 },
+    wear: { ...base.finish.wear, edges: 0.7 },
+  };
+  const recipe = channels === 1 ? base : { ...base, finish: toned, light: { ...base.light, moves: [move] } };
+  // An odd width, and bands and columns that begin anywhere.
+  const scale = 0.4355;
+  const { print, view } = wholeView(recipe, scale, 1);
+  expect(view.width % 4).not.toBe(0);
+  const shown = engine.renderRgba(print, view);
+  const written = new Uint16Array(view.width * view.height * channels);
+  for (let y = 0; y < view.height; y += 75) {
+    const rows = Math.min(75, view.height - y);
+    const band = new Uint16Array(view.width * rows * channels);
+    for (const [x, width] of [
+      [0, 201],
+      [201, view.width - 201],
+    ])
+      // prettier-ignore
+      engine.renderCoded16(print, { ...view, x, y, width, height: rows }, SRGB_TRANSFER, "srgb", band);
+    written.set(band, y * view.width * channels);
+  }
+  const off = [...written.keys()].map((i) => {
+    const pixel = Math.floor(i / channels);
+    return Math.abs(written[i] / 257 - shown[4 * pixel + (i % channels)]);
+  });
+  // The screen's codes are dithered by up to one, and rounded again where the tone is shared out and where edges are worn.
+  expect(off.reduce((sum, v) => sum + v, 0) / off.length).toBeLessThan(0.45);
+  expect(off.reduce((most, v) => Math.max(most, v))).toBeLessThan(channels === 1 ? 1.01 : 2);
+});
+
 test("what two prints differ in lies in the part that is said to have changed, and that is small for a dab", () => {
   const random = seeded(31);
   const light = (recipe: Recipe, change: (moves: Recipe["light"]["moves"]) => unknown): Recipe => {

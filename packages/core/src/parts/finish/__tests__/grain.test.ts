@@ -27,7 +27,7 @@ function light(grain: Grain, pixelUm: number, density: number, side = SIDE): Flo
   const filter = grainFilter(grain, pixelUm);
   const noise = grainNoise(heap, filter, grain.seed, side, side, 0, 0);
   const print = heap.place(new Float32Array(side * side).fill(10 ** -density));
-  heap.kernels.addGrain(print, noise, side * side, heap.place(filter.model));
+  heap.kernels.addGrain(print, side, noise, side, side, side, heap.place(filter.model));
   const out = heap.floats(print, side * side).slice();
   heap.release(mark);
   return out;

@@ -5,7 +5,6 @@ import { RouterProvider } from "react-router";
 import { queryClient } from "./data/queries.ts";
 import { router } from "./router.tsx";
 import { apply } from "./theme/theme.ts";
-import "./theme/theme.css";
 
 apply();
 createRoot(document.getElementById("root")!).render(
