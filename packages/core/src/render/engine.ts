@@ -1,18 +1,13 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import { SRGB_TRANSFER, type Transfer } from "../colour/transfer.ts";
-import { FORMAT_LONG_EDGE_MM, grainNoise, type GrainFilter } from "../parts/finish/grain.ts";
-import { OUTPUT_GAIN, OUTPUT_MOST, outputSigma } from "../parts/finish/output-sharpening.ts";
-import { isGrey, WORN_EDGE } from "../parts/finish/print-colour.ts";
-import { grainStage } from "../parts/finish/view-stages.ts";
 import type { Frame } from "../parts/ground/geometry.ts";
-import { gaussianTaps } from "../maths/gaussian.ts";
-import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
+import type { KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { isFinishedAlike, viewPart } from "./changed-part.ts";
-import { codesOf, scaleTone16, wearEdges16, type Tables16 } from "./codes16.ts";
 import { cubicWeights, type AxisWeights } from "./cubic-weights.ts";
 import { SHARED, shareRecipe, type Shared } from "./finish-share.ts";
+import { Finisher } from "./finisher.ts";
 import { StageGraph, type StageWatch } from "../graph/graph.ts";
 import { PIPELINE } from "./pipeline.ts";
 import { PLAIN_FACTS, type NegativeFacts } from "../parts/ground/facts.ts";
@@ -22,7 +17,7 @@ import { boxFilter } from "../parts/shape/coarse-line.ts";
 import { maskGrid } from "../shapes/prepared.ts";
 import { drawMask, type MaskShape } from "../shapes/shapes.ts";
 import { levelSize, TILE_SIZE, tileKey, type LinearTiles, type TilePlace } from "../tiles/tiles.ts";
-import { scaledSize, type View } from "../tiles/view.ts";
+import type { View } from "../tiles/view.ts";
 import type { Rect } from "../maths/rect.ts";
 
 const CHANNELS: readonly Vector3[] = [
@@ -30,9 +25,6 @@ const CHANNELS: readonly Vector3[] = [
   [0, 1, 0],
   [0, 0, 1],
 ];
-/** Rows and columns of view pixels that are finished at a time, so that what lies between the steps stays near. */
-const BAND = 64;
-const STRIP = SLOT_EDGE;
 /** Kept weights of axes. */
 const MOST_AXES = 512;
 
@@ -47,6 +39,7 @@ export class Engine {
   readonly #facts: NegativeFacts;
   readonly #graph: StageGraph<PreparedPrint>;
   readonly #preparer = new Preparer();
+  readonly #finisher: Finisher;
   readonly #prints = new WeakMap<Recipe, PreparedPrint>();
   readonly #shares = new WeakMap<PreparedPrint, Readonly<Record<Shared, PreparedPrint | null>>>();
   readonly #axes = new Map<string, AxisWeights>();
@@ -61,6 +54,10 @@ export class Engine {
     this.#facts = facts;
     this.#tiles = tiles;
     this.#graph = new StageGraph(heap, tiles, PIPELINE);
+    this.#finisher = new Finisher(heap, this.#graph, this.#preparer, {
+      developed: (print, view) => this.#developed(print, view),
+      share: (print, of, view) => this.#share(print, of, view),
+    });
   }
 
   /** Has every tile that a stage computes told to somebody who measures. */
@@ -124,44 +121,9 @@ export class Engine {
 
   /** Like {@link renderRgba}, in another encoding, which is known by its name. */
   renderCoded(print: PreparedPrint, view: View, transfer: Transfer, name: string, into?: Uint8Array): Uint8Array {
-    const { finish } = print.recipe;
     return this.#withinMark(() => {
-      const { kernels } = this.#heap;
-      const table = this.#heap.place(this.#preparer.codeTable(finish, transfer, name));
-      const edge = finish.wear.edges > 0 && this.#heap.place(this.#preparer.codeTable(finish, transfer, name, true));
-      // The encoder writes whole vectors from wherever a strip begins: what it writes beyond a row must not be the next one.
-      const width = ((view.width + 3) & ~3) + 4;
-      const out = this.#heap.allocate(4 * width * view.height);
-      const rows = this.#heap.allocate(12 * (STRIP + 4));
-      for (const part of strips(view)) {
-        const mark = this.#heap.mark();
-        const { pointer, stride } = this.#sharpened(print, view, part);
-        const to = out + 4 * ((part.y - view.y) * width + part.x - view.x);
-        const tone = this.#share(print, "tone", { ...view, ...part });
-        this.#withGrain(print, view, part, (noise, model) => {
-          const encode = (codes: number, into: number) =>
-            kernels.encodeRgba8(
-              pointer, stride, noise, SLOT_EDGE, model, into, width, part.width, part.height, part.x, part.y, codes, rows,
-            ); // prettier-ignore
-          const room = () => this.#heap.allocate(4 * width * (part.height + 1));
-          encode(table, to);
-          if (tone) {
-            const plain = room();
-            encode(this.#heap.place(this.#preparer.plainCodeTable(finish, transfer, name)), plain);
-            kernels.scaleTone8(to, plain, width, part.width, part.height, tone.pointer, tone.stride);
-          }
-          if (edge === false) return;
-          const worn = room();
-          encode(edge, worn);
-          const [stepX, stepY] = this.#edgeSteps(print, view);
-          kernels.mixEdge8(
-            to, worn, width, part.width, part.height, (part.x + 0.5) * stepX - 1, (part.y + 0.5) * stepY - 1, stepX, stepY,
-            WORN_EDGE.start, WORN_EDGE.roundness,
-          ); // prettier-ignore
-        });
-        this.#heap.release(mark);
-      }
-      return this.#cropRows(out, width, view, into);
+      const { pointer, stride } = this.#finisher.codes8(print, view, transfer, name);
+      return this.#cropRows(pointer, stride, view, into);
     });
   }
 
@@ -170,36 +132,7 @@ export class Engine {
    * @param into - rows of the whole picture's width, the view's first row at the top.
    */
   renderCoded16(print: PreparedPrint, view: View, transfer: Transfer, name: string, into: Uint16Array): void {
-    const { finish } = print.recipe;
-    const channels = isGrey(finish) ? 1 : 3;
-    const whole = scaledSize(print.frame, view.scale);
-    this.#withinMark(() => {
-      const place = (tables: Float32Array[]): Tables16 => tables.slice(0, channels).map((one) => this.#heap.place(one));
-      const tables = place(this.#preparer.encodeTables(finish, transfer, name));
-      const plain = place(this.#preparer.plainEncodeTables(finish, transfer, name));
-      const edge = finish.wear.edges > 0 ? place(this.#preparer.encodeTables(finish, transfer, name, true)) : null;
-      for (const part of strips(view)) {
-        const mark = this.#heap.mark();
-        const { pointer, stride } = this.#sharpened(print, view, part);
-        this.#withGrain(print, view, part, (noise, model) => {
-          if (noise) this.#heap.kernels.addGrain(pointer, stride, noise, SLOT_EDGE, part.width, part.height, model);
-        });
-        const share = this.#share(print, "tone", { ...view, ...part });
-        const strip = { ...part, pointer, stride };
-        const coded = (by: Tables16) => codesOf(this.#heap, strip, by);
-        let codes = coded(tables);
-        // Views of memory die when it grows.
-        if (share || edge) codes = codes.slice();
-        if (share) scaleTone16(this.#heap, codes, coded(plain), share, part);
-        if (edge) wearEdges16(codes, coded(edge), part, whole);
-        const row = part.width * channels;
-        for (let y = 0; y < part.height; y++) {
-          const to = ((part.y - view.y + y) * whole.width + part.x) * channels;
-          into.set(codes.subarray(y * row, (y + 1) * row), to);
-        }
-        this.#heap.release(mark);
-      }
-    });
+    this.#withinMark(() => this.#finisher.codes16(print, view, transfer, name, into));
   }
 
   /** The negative's own colours under the recipe's exposure and geometry: 8-bit sRGB, RGBA. */
@@ -218,23 +151,7 @@ export class Engine {
 
   /** Print reflectance of a view with its grain, linear, rows of `view.width` values. */
   renderReflectance(print: PreparedPrint, view: View): Float32Array {
-    return this.#withinMark(() => {
-      const block = this.#sharpened(print, view, view);
-      const filter = this.#grainFilter(print, view);
-      if (filter) {
-        const { grain } = print.recipe.finish;
-        const noise = grainNoise(this.#heap, filter, grain.seed, block.stride, view.height, view.x, view.y);
-        const share = this.#share(print, "grain", view);
-        if (share)
-          this.#heap.kernels.scaleNoise(
-            noise, block.stride, share.pointer, share.stride, noise, block.stride, view.width, view.height,
-          ); // prettier-ignore
-        const { pointer, stride } = block;
-        const model = this.#heap.place(filter.model);
-        this.#heap.kernels.addGrain(pointer, stride, noise, stride, view.width, view.height, model);
-      }
-      return this.#compact(block, view);
-    });
+    return this.#withinMark(() => this.#compact(this.#finisher.reflectance(print, view), view));
   }
 
   /** Scene light of a view after weighing and light moves, before the tone curve: linear, 1.0 = sensor white. */
@@ -278,12 +195,6 @@ export class Engine {
       this.#graph.standsBeside(channel, `colour ${i}`);
       return channel;
     });
-  }
-
-  /** How far it is from pixel to pixel of a view where the frame goes from −1 to 1. */
-  #edgeSteps({ frame }: PreparedPrint, { scale }: View): [number, number] {
-    const { width, height } = scaledSize(frame, scale);
-    return [2 / width, 2 / height];
   }
 
   /** The prints whose sum of moves says where the tone and the grain are stronger or weaker. */
@@ -335,44 +246,6 @@ export class Engine {
     );
   }
 
-  /** Print reflectance of a part of a view, sharpened for the output, before its grain. */
-  #sharpened(print: PreparedPrint, view: View, part: Rect): Block {
-    const { output } = print.recipe.finish;
-    const whole = scaledSize(print.frame, view.scale);
-    const sigma = outputSigma(output, Math.max(whole.width, whole.height));
-    if (sigma === 0) return this.#developed(print, { ...view, ...part });
-    const { kernels } = this.#heap;
-    const taps = gaussianTaps(sigma);
-    const margin = (taps.length - 1) / 2;
-    const left = Math.max(0, part.x - margin);
-    const top = Math.max(0, part.y - margin);
-    const right = Math.min(whole.width, part.x + part.width + margin);
-    const bottom = Math.min(whole.height, part.y + part.height + margin);
-    const width = (part.width + 3) & ~3;
-    const stride = width + 4;
-    const pointer = this.#heap.allocate(4 * stride * part.height);
-    const mark = this.#heap.mark();
-    const source = this.#developed(print, { ...view, x: left, y: top, width: right - left, height: bottom - top });
-    // The roots with a margin all around; beyond the picture its border goes on.
-    const wide = (width + 2 * margin + 7) & ~3;
-    const tall = part.height + 2 * margin;
-    const roots = this.#heap.allocate(4 * (wide * tall + 4));
-    const [dx, dy] = [left - part.x + margin, top - part.y + margin];
-    kernels.cubeRoots(source.pointer, source.stride, roots + 4 * (dy * wide + dx), wide, right - left, bottom - top);
-    extend(this.#heap.floats(roots, wide * tall), wide, tall, dx, dy, right - left, bottom - top);
-    const rows = this.#heap.allocate(4 * width * tall);
-    const blurred = this.#heap.allocate(4 * width * part.height);
-    const weights = this.#heap.place(taps);
-    kernels.convolveRows(roots, wide, rows, width, tall, weights, taps.length);
-    kernels.convolveColumns(rows, blurred, width, part.height, weights, taps.length);
-    kernels.sharpenRoots(
-      roots + 4 * (margin * wide + margin), wide, blurred, width, pointer, stride, width, part.height,
-      OUTPUT_GAIN * output.amount, OUTPUT_MOST,
-    ); // prettier-ignore
-    this.#heap.release(mark);
-    return { ...part, pointer, stride };
-  }
-
   /** Light of a view before the tone curve. */
   #lit(print: PreparedPrint, view: View): Block {
     const { kernels } = this.#heap;
@@ -416,45 +289,6 @@ export class Engine {
     ); // prettier-ignore
     this.#heap.release(mark);
     return block;
-  }
-
-  /**
-   * Grain for a view. It is laid on the scaled picture: it is stated in µm of film, so each pixel size has its own
-   * filter, and nothing of it is lost or gained in scaling.
-   */
-  #grainFilter({ negative, recipe }: PreparedPrint, { scale }: View): GrainFilter | null {
-    const { grain } = recipe.finish;
-    if (grain.granularity === 0) return null;
-    const longEdge = Math.max(negative.width, negative.height);
-    const pixelUm = (FORMAT_LONG_EDGE_MM[grain.format] * 1000) / longEdge / scale;
-    return this.#preparer.grainFilter(grain, pixelUm);
-  }
-
-  /** Grain's noise for a part of a view that lies within one tile of its grid; it is kept, for it changes with nothing else. */
-  #withGrain(print: PreparedPrint, view: View, part: Rect, use: (noise: number, model: number) => void): void {
-    const filter = this.#grainFilter(print, view);
-    if (!filter) return use(0, 0);
-    const { seed } = print.recipe.finish.grain;
-    const [x, y] = [part.x, part.y].map((at) => Math.floor(at / SLOT_EDGE) * SLOT_EDGE);
-    const key = `grain ${seed} ${filter.taps.join()} ${x} ${y}`;
-    const make = (out: number) => {
-      const mark = this.#heap.mark();
-      const noise = grainNoise(this.#heap, filter, seed, SLOT_EDGE, SLOT_EDGE, x, y);
-      this.#heap.kernels.copyRect(noise, SLOT_EDGE, out, SLOT_EDGE, SLOT_EDGE, SLOT_EDGE);
-      this.#heap.release(mark);
-    };
-    const first = 4 * ((part.y - y) * SLOT_EDGE + part.x - x);
-    const share = this.#share(print, "grain", { ...view, ...part });
-    this.#graph.withKept(grainStage, key, make, (kept) => {
-      let noise = kept + first;
-      if (share) {
-        noise = this.#heap.allocate(4 * SLOT_EDGE * part.height + 16);
-        this.#heap.kernels.scaleNoise(
-          kept + first, SLOT_EDGE, share.pointer, share.stride, noise, SLOT_EDGE, part.width, part.height,
-        ); // prettier-ignore
-      }
-      use(noise, this.#heap.place(filter.model));
-    });
   }
 
   /** The frame's pixels, on the view's level, that a view is made from. */
@@ -509,39 +343,7 @@ export class Engine {
   }
 }
 
-/** Fills a plane around a rectangle of it with that rectangle's border. */
-function extend(
-  plane: Float32Array,
-  stride: number,
-  height: number,
-  x: number,
-  y: number,
-  wide: number,
-  tall: number,
-): void {
-  for (let row = y; row < y + tall; row++) {
-    plane.fill(plane[row * stride + x], row * stride, row * stride + x);
-    plane.fill(plane[row * stride + x + wide - 1], row * stride + x + wide, (row + 1) * stride);
-  }
-  for (let row = 0; row < y; row++) plane.copyWithin(row * stride, y * stride, (y + 1) * stride);
-  const last = y + tall - 1;
-  for (let row = last + 1; row < height; row++) plane.copyWithin(row * stride, last * stride, (last + 1) * stride);
-}
-
 /** Where a part of a block's rectangle begins in it. */
 function placeOf({ pointer, stride, x, y }: Block, part: Rect): number {
   return pointer + 4 * ((part.y - y) * stride + part.x - x);
-}
-
-/** A view in pieces of a grid that is fixed to the whole picture. */
-function* strips({ x, y, width, height }: Rect): Generator<Rect> {
-  for (let left = x; left < x + width;) {
-    const right = Math.min(x + width, (Math.floor(left / STRIP) + 1) * STRIP);
-    for (let top = y; top < y + height;) {
-      const bottom = Math.min(y + height, (Math.floor(top / BAND) + 1) * BAND);
-      yield { x: left, y: top, width: right - left, height: bottom - top };
-      top = bottom;
-    }
-    left = right;
-  }
 }
