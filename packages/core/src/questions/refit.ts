@@ -122,7 +122,6 @@ function placedRegion(shape: RegionShape, way: Affine, from: Size, to: Size): Re
 async function foundAnew(reader: PictureReader, recipe: Recipe, placed: RegionShape): Promise<RegionShape | null> {
   const { of, seeds } = placed;
   const { readyRegions, findRegion } = regionQuestions;
-  if (of === "outline") return findRegion(reader, { recipe, of, seeds });
   const isReady = of === "sky" || of === "subject" || of === "even";
   let shape: RegionShape | null = null;
   if (isReady) {
@@ -135,13 +134,15 @@ async function foundAnew(reader: PictureReader, recipe: Recipe, placed: RegionSh
     if (!best) return null;
     shape = best.shape;
   }
-  for (let i = 0; i < seeds.length; i++) {
+  const isOutline = of === "outline";
+  if (isOutline && !(shape = await findRegion(reader, { recipe, of, seeds: seeds.slice(0, 1) }))) return null;
+  for (let i = isOutline ? 1 : 0; i < seeds.length; i++) {
     const before = shape ?? undefined;
     shape = await findRegion(reader, { recipe, of: "strokes", seeds: seeds.slice(0, i + 1), before });
     if (!shape) return null;
   }
   // What was found from one click or scribble only says little when it is quite another size here.
-  return shape && !isReady && overlap(shape, placed) < ALIKE ? null : shape;
+  return shape && !isReady && !isOutline && overlap(shape, placed) < ALIKE ? null : shape;
 }
 
 /** What two regions both cover of what they cover together, 0–1. */

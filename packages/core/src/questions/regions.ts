@@ -4,7 +4,7 @@ import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import { proposeRegions } from "../regions/proposals.ts";
 import { cellRefiner, type RefineCells } from "../regions/refine-cells.ts";
-import { cellsOfPatches, regionOfOutline, regionOfSeeds } from "../regions/seeds.ts";
+import { cellsOfPatches, correctedRegion, patchesOfCells, regionOfOutline, regionOfSeeds } from "../regions/seeds.ts";
 import { superpixels, type PlanarPicture, type Superpixels } from "../regions/superpixels.ts";
 import type { Engine } from "../render/engine.ts";
 import { REGION_EDGE, regionCells, regionOf, type RegionSeed, type RegionShape } from "../shapes/region.ts";
@@ -149,12 +149,14 @@ export const regionQuestions = {
       const isClick = seeds.length === 1 && newest.points.length === 1;
       return inside ? shaped(whole, isClick ? "click" : "strokes", seeds, cellsOfPatches(patches, inside)) : null;
     }
-    // What is like the newest scribble, and not like those of the other side.
-    const own = seeds.map((seed) => ({ ...seed, inside: seed.inside === newest.inside }));
-    const like = regionOfSeeds(patches, own);
-    if (!like) return null;
-    const cells = whole.refine(cellsOfPatches(patches, like));
-    const inside = regionCells(before).map((cell, i) => (cells[i] ? (newest.inside ? 1 : 0) : cell));
+    const cellsBefore = regionCells(before);
+    // An outline's line is no scribble.
+    const scribbles = before.of === "outline" ? seeds.slice(1) : seeds;
+    const corrected = correctedRegion(patches, patchesOfCells(patches, cellsBefore), scribbles);
+    if (!corrected) return before;
+    // Where nothing changed the cells stay as they were.
+    const cells = whole.refine(cellsOfPatches(patches, corrected.inside));
+    const inside = cellsBefore.map((cell, i) => (corrected.touched[patches.labels[i]] ? cells[i] : cell));
     return inside.some((cell) => cell === 1)
       ? regionOf({ width: patches.width, height: patches.height, inside }, before.of, seeds)
       : null;

@@ -165,11 +165,13 @@ function unlikely({ means, spreads, shares }: Model, { features }: Superpixels, 
  * clearest: the order in which a flood from the seeds would take the patches (Prim 1957), cut where the mean step over the border is
  * greatest against the largest step that had to be taken inside.
  * @param stop - patches that are never taken.
+ * @param most - the largest share of the picture that it may have.
  */
 export function floodedRegion(
   patches: Superpixels,
   seeds: readonly number[],
   stop: (i: number) => boolean,
+  most = MOST_SHARE,
 ): Uint8Array {
   const { count, from, to, lengths, sizes } = patches;
   const links: { readonly other: number; readonly step: number; readonly length: number }[][] = Array.from(
@@ -204,7 +206,7 @@ export function floodedRegion(
     }
     if (seeds.some((seed) => !taken[seed])) continue;
     const share = area / total;
-    if (border <= 0 || share > MOST_SHARE) break;
+    if (border <= 0 || (share > most && best.count > 0)) break;
     const score = (steps / border / (largest + LEAST_STEP)) * Math.min(1, share / LEAST_SHARE) ** 0.5;
     if (score > best.score) best = { score, count: order.length };
   }

@@ -1,9 +1,21 @@
 import type { RegionSeed } from "../shapes/region.ts";
 import { cutRegion, floodedRegion, INSIDE, OUTSIDE, UNKNOWN } from "./find-region.ts";
-import { neighbours, reached } from "./patch-graph.ts";
+import { farFrom, neighbours, reached } from "./patch-graph.ts";
 import type { Superpixels } from "./superpixels.ts";
 
 type Point = readonly [number, number];
+
+/** By how many patches the border of a correction may still move, and what it costs a pixel to leave it. */
+const LEEWAY = 1;
+const CORRECTED = 2;
+/** A correction adds no more than the region has, and takes no more than this share of it. */
+const MOST_ADDED = 1;
+const MOST_TAKEN = 0.7;
+/**
+ * What it costs a pixel to leave the side that the flood gave it: a scribble says more of what is meant than a click does. Measured on 26
+ * things of known material in six scenes.
+ */
+const FLOODED = { scribble: 3, click: 1.5 } as const;
 
 /** The patches that a line passes; places in long edges. */
 export function patchesAlong({ width, height, labels }: Superpixels, points: readonly Point[]): number[] {
@@ -27,15 +39,76 @@ export function patchesAlong({ width, height, labels }: Superpixels, points: rea
  * @returns 1 for each patch inside; null when no scribble inside lies in the picture.
  */
 export function regionOfSeeds(patches: Superpixels, seeds: readonly RegionSeed[]): Uint8Array | null {
-  const known = new Uint8Array(patches.count);
-  for (const { inside, points } of seeds)
-    for (const patch of patchesAlong(patches, points)) known[patch] = inside ? INSIDE : OUTSIDE;
+  const known = knownBy(patches, seeds);
   const within = [...known.keys()].filter((i) => known[i] === INSIDE);
   if (within.length === 0) return null;
   const flooded = floodedRegion(patches, within, (i) => known[i] === OUTSIDE);
-  const cut = cutRegion(patches, known, flooded);
+  const isClick = seeds.every(({ points }) => points.length === 1);
+  const cut = cutRegion(patches, known, flooded, isClick ? FLOODED.click : FLOODED.scribble);
   // What only looks alike, and lies apart, was not meant.
   return reached(neighbours(patches), within, (i) => cut[i] === 1);
+}
+
+/** What each patch is said to be by the scribbles that pass it; later ones win. */
+function knownBy(patches: Superpixels, seeds: readonly RegionSeed[]): Uint8Array {
+  const known = new Uint8Array(patches.count);
+  for (const { inside, points } of seeds)
+    for (const patch of patchesAlong(patches, points)) known[patch] = inside ? INSIDE : OUTSIDE;
+  return known;
+}
+
+/**
+ * A region as its newest scribble corrects it: of what was on the wrong side that goes over which the new scribble is nearer to than any of the
+ * other side, along the smallest steps of colour; the rest stays as it was. Without a scribble of the other side, what the new one would
+ * find by itself goes over.
+ * @param inside - the region before, 1 for each patch in it.
+ * @returns the region after, and the patches whose cells may change; null when the scribble lies beyond the picture.
+ */
+export function correctedRegion(
+  patches: Superpixels,
+  inside: Uint8Array,
+  seeds: readonly RegionSeed[],
+): { readonly inside: Uint8Array; readonly touched: Uint8Array } | null {
+  const newest = seeds[seeds.length - 1];
+  const side = newest.inside ? 1 : 0;
+  const known = knownBy(patches, seeds);
+  const own = patchesAlong(patches, newest.points);
+  if (own.length === 0) return null;
+  const other = [...known.keys()].filter((i) => known[i] === (newest.inside ? OUTSIDE : INSIDE));
+  const isWrong = (i: number) => inside[i] !== side && !other.includes(i);
+  const near = farFrom(patches, own, isWrong);
+  const far = farFrom(patches, other, () => true);
+  const total = areaOf(patches, () => true);
+  const most = (newest.inside ? MOST_ADDED : MOST_TAKEN) * areaOf(patches, (i) => inside[i] === 1);
+  const found = other.length > 0 ? null : floodedRegion(patches, own, (i) => !isWrong(i), most / total);
+  const guess = inside.map((value, i) => (own.includes(i) ? side : value));
+  // The nearest first, up to what a correction may be.
+  let area = areaOf(patches, (i) => own.includes(i) && inside[i] !== side);
+  for (const i of [...near.keys()].sort((p, q) => near[p] - near[q])) {
+    if (!isWrong(i) || near[i] === Infinity || guess[i] === side) continue;
+    if (found ? found[i] === 0 : near[i] >= far[i]) continue;
+    area += patches.sizes[i];
+    if (area > most) break;
+    guess[i] = side;
+  }
+  // Colours may move the new border by a patch or two, and nothing else.
+  const links = neighbours(patches);
+  const changed = new Uint8Array(patches.count);
+  guess.forEach((value, i) => {
+    if (value !== inside[i]) changed[i] = 1;
+  });
+  let touched = changed;
+  for (let k = 0; k < LEEWAY; k++)
+    touched = touched.map((value, i) => (value || links[i].some((j) => touched[j]) ? 1 : 0));
+  const fixed = known.map((value, i) =>
+    value !== UNKNOWN ? value : touched[i] ? UNKNOWN : guess[i] ? INSIDE : OUTSIDE,
+  );
+  const cut = cutRegion(patches, fixed, guess, CORRECTED);
+  return { inside: cut, touched };
+}
+
+function areaOf({ sizes }: Superpixels, isOf: (i: number) => boolean): number {
+  return sizes.reduce((sum, size, i) => (isOf(i) ? sum + size : sum), 0);
 }
 
 /** The region that a rough outline is drawn around: nothing beyond it is inside. */
@@ -71,4 +144,11 @@ export function cellsOfPatches({ labels }: Superpixels, inside: Uint8Array): Uin
   const cells = new Uint8Array(labels.length);
   for (let i = 0; i < labels.length; i++) cells[i] = inside[labels[i]];
   return cells;
+}
+
+/** The patches that lie mostly inside. */
+export function patchesOfCells({ count, labels, sizes }: Superpixels, cells: Uint8Array): Uint8Array {
+  const sums = new Float64Array(count);
+  labels.forEach((patch, i) => (sums[patch] += cells[i]));
+  return Uint8Array.from(sums, (sum, i) => (2 * sum > sizes[i] ? 1 : 0));
 }

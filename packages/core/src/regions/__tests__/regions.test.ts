@@ -5,7 +5,7 @@ import { decodeRuns, encodeRuns } from "../../shapes/runs.ts";
 import { leastCut } from "../least-cut.ts";
 import { proposeRegions, proposeSky } from "../proposals.ts";
 import { cellRefiner } from "../refine-cells.ts";
-import { cellsOfPatches, regionOfOutline, regionOfSeeds } from "../seeds.ts";
+import { cellsOfPatches, correctedRegion, regionOfOutline, regionOfSeeds } from "../seeds.ts";
 import { superpixels, type PlanarPicture } from "../superpixels.ts";
 
 type Lab = readonly [number, number, number];
@@ -89,6 +89,26 @@ describe("regions", () => {
       const found = regionOfSeeds(patches, [seed(true, [x / 240, y / 240])])!;
       expect(overlap(cellRefiner(balls)(cellsOfPatches(patches, found)), truth)).toBeGreaterThan(0.95);
     }
+  });
+  test("a scribble that corrects a region takes or adds what it lies on, and leaves the rest as it was", () => {
+    const cells = (inside: Uint8Array) => cellRefiner(balls)(cellsOfPatches(patches, inside));
+    const first = seed(true, [70 / 240, 75 / 240]);
+    const red = regionOfSeeds(patches, [first])!;
+    const onGreen = seed(true, [160 / 240, 90 / 240], [180 / 240, 90 / 240]);
+    const both = correctedRegion(patches, red, [first, onGreen])!;
+    expect(overlap(cells(both.inside), (x, y) => isRed(x, y) || isGreen(x, y))).toBeGreaterThan(0.95);
+    const offGreen = seed(false, [165 / 240, 85 / 240], [175 / 240, 95 / 240]);
+    const again = correctedRegion(patches, both.inside, [first, offGreen])!;
+    expect(overlap(cells(again.inside), isRed)).toBeGreaterThan(0.95);
+    // On what is right already it does nothing; a part of one even thing that is taken is a part, and what a scribble holds stays.
+    const ground = correctedRegion(patches, red, [first, seed(false, [125 / 240, 20 / 240], [125 / 240, 140 / 240])])!;
+    expect(ground.inside).toEqual(red);
+    const shade = correctedRegion(patches, red, [first, seed(false, [108 / 240, 60 / 240], [108 / 240, 100 / 240])])!;
+    const left = [...cells(shade.inside)].filter((cell) => cell === 1).length;
+    const before = [...cells(red)].filter((cell) => cell === 1).length;
+    expect(left / before).toBeLessThan(0.95);
+    expect(left / before).toBeGreaterThan(0.3);
+    expect(cells(shade.inside)[75 * 240 + 70]).toBe(1);
   });
   test("scribbles on both sides say what belongs, an outline bounds it", () => {
     const both = regionOfSeeds(patches, [
