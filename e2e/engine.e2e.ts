@@ -172,10 +172,17 @@ test("workers that die, render and tile worker alike, are replaced, and the pict
   await settle(page);
   const before = await readCanvas(page);
   const count = () => page.evaluate(() => (window as unknown as { workersMade: Worker[] }).workersMade.length);
-  const workers = await count();
-  expect(workers).toBeGreaterThanOrEqual(2);
+  // With those that wait for the next print, which die like the others.
+  let workers = 0;
+  const settled = async () => {
+    const before = workers;
+    workers = await count();
+    return workers >= 2 && workers === before;
+  };
+  await expect.poll(settled, { intervals: [900] }).toBe(true);
   await page.evaluate(() => {
-    for (const worker of [...(window as unknown as { workersMade: Worker[] }).workersMade]) {
+    // The newest first: those that wait die before they are needed.
+    for (const worker of (window as unknown as { workersMade: Worker[] }).workersMade.toReversed()) {
       worker.terminate();
       worker.dispatchEvent(new ErrorEvent("error", { message: "out of memory" }));
     }
@@ -184,7 +191,7 @@ test("workers that die, render and tile worker alike, are replaced, and the pict
   await page.getByLabel("Exposure, number", { exact: true }).fill("1");
   await page.getByLabel("Exposure, number", { exact: true }).press("Enter");
   await settle(page);
-  expect(await count()).toBe(2 * workers);
+  await expect.poll(count).toBe(2 * workers);
   const after = await readCanvas(page);
   const mean = (rgba: Uint8Array) => rgba.reduce((s, v) => s + v, 0) / rgba.length;
   expect(mean(after.rgba)).toBeGreaterThan(mean(before.rgba) + 10);

@@ -1,5 +1,8 @@
 import { parentPort, workerData } from "node:worker_threads";
-import { bandCount, createKernelHeap, developBand, type KernelModule, type TileBand } from "@yelm/core/develop";
+import type { KernelModule, TileBand } from "@yelm/core";
+// Not the whole core: a helper is to be there at once.
+import { createKernelHeap } from "@yelm/core/kernels/heap";
+import { bandCount, developBand } from "@yelm/core/raw/develop";
 import { stepBack } from "../step-back.ts";
 import type { BandDone, BandWork } from "./band-helpers.ts";
 

@@ -3,8 +3,12 @@ let tileWorker: Worker | undefined;
 
 /** Starts what the next bench will need, so that it is ready when the print is known. */
 export function warmUp(): void {
-  renderWorker ??= newRenderWorker();
-  tileWorker ??= newTileWorker();
+  renderWorker ??= watched(newRenderWorker(), (dead) => {
+    if (renderWorker === dead) renderWorker = undefined;
+  });
+  tileWorker ??= watched(newTileWorker(), (dead) => {
+    if (tileWorker === dead) tileWorker = undefined;
+  });
 }
 
 /** A render worker, the one that was started ahead if there is one. */
@@ -18,6 +22,12 @@ export function takeTileWorker(): Worker {
   const taken = tileWorker ?? newTileWorker();
   tileWorker = undefined;
   return taken;
+}
+
+/** One that dies before it is taken is not handed out. Whoever takes it watches it himself. */
+function watched(worker: Worker, drop: (dead: Worker) => void): Worker {
+  worker.onerror = () => drop(worker);
+  return worker;
 }
 
 function newRenderWorker(): Worker {
