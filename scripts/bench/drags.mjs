@@ -153,11 +153,15 @@ async function openInside(page, roll, path, before) {
       history.pushState({}, "", to);
       dispatchEvent(new PopStateEvent("popstate"));
     }, to);
+  // The roll's thumbnails, which the server may have to make, are not what is measured.
+  const atRest = () => page.waitForFunction(() => [...document.images].every((image) => image.complete), null, { timeout: 60_000 }); // prettier-ignore
   await page.goto(roll);
-  await page.waitForTimeout(2500);
+  await page.waitForTimeout(1500);
+  await atRest();
   for (const to of before ? [before, new URL(roll).pathname, path] : [path]) {
     await step(to);
     if (to.startsWith("/prints")) await page.waitForSelector("canvas[data-density='2']", { timeout: 60_000 });
+    else await atRest();
     await page.waitForTimeout(1500);
   }
   return page.evaluate(() => window.opened);
@@ -172,8 +176,8 @@ function watchPage() {
     type: "longtask",
   });
   window.watchOpening = (from = performance.now()) => {
-    window.opened = {};
-    const note = (what) => (window.opened[what] ??= performance.now() - from);
+    const mine = (window.opened = {});
+    const note = (what) => (mine[what] ??= performance.now() - from);
     new MutationObserver((_changes, observer) => {
       if (document.querySelector("img[data-testid='stand-in']")?.style.visibility === "visible") note("standIn");
       const { density = "0" } = document.querySelector("canvas[data-density]")?.dataset ?? {};
