@@ -64,6 +64,7 @@ export function smoothDifferences(along: usize, down: usize, alongLow: usize, do
 
 /** Expected error of the last estimate. */
 let lastError: v128 = f32x4.splat(0);
+
 /**
  * The linear minimum mean square estimate from sums over nine places of a direction: of what is smooth, of its squares, and of the squares of
  * what is not; its expected error is left in `lastError`.
@@ -101,44 +102,19 @@ function rough(raw: v128, low: v128): v128 {
   return squared(f32x4.sub(raw, low));
 }
 
-/** Along the row. */
+/** From the nine places about one, `step` bytes apart. */
 // @ts-ignore: decorator
 @inline
-function estimateAlong(raw: usize, low: usize): v128 {
-  const l0 = v128.load(low - 16), r0 = v128.load(raw - 16);
-  const l1 = v128.load(low - 16, 4), r1 = v128.load(raw - 16, 4);
-  const l2 = v128.load(low - 16, 8), r2 = v128.load(raw - 16, 8);
-  const l3 = v128.load(low - 16, 12), r3 = v128.load(raw - 16, 12);
-  const l4 = v128.load(low - 16, 16), r4 = v128.load(raw - 16, 16);
-  const l5 = v128.load(low - 16, 20), r5 = v128.load(raw - 16, 20);
-  const l6 = v128.load(low - 16, 24), r6 = v128.load(raw - 16, 24);
-  const l7 = v128.load(low - 16, 28), r7 = v128.load(raw - 16, 28);
-  const l8 = v128.load(low - 16, 32), r8 = v128.load(raw - 16, 32);
-  return estimate(
-    r4,
-    l4,
-    sum9(l0, l1, l2, l3, l4, l5, l6, l7, l8),
-    sum9(squared(l0), squared(l1), squared(l2), squared(l3), squared(l4), squared(l5), squared(l6), squared(l7), squared(l8)),
-    sum9(
-      rough(r0, l0), rough(r1, l1), rough(r2, l2), rough(r3, l3), rough(r4, l4), rough(r5, l5), rough(r6, l6), rough(r7, l7),
-      rough(r8, l8),
-    ),
-  );
-}
-
-/** Along the column; `row` is a row's bytes. */
-// @ts-ignore: decorator
-@inline
-function estimateDown(raw: usize, low: usize, row: usize): v128 {
-  const l0 = v128.load(low - 4 * row), r0 = v128.load(raw - 4 * row);
-  const l1 = v128.load(low - 3 * row), r1 = v128.load(raw - 3 * row);
-  const l2 = v128.load(low - 2 * row), r2 = v128.load(raw - 2 * row);
-  const l3 = v128.load(low - row), r3 = v128.load(raw - row);
+function estimateAlong(raw: usize, low: usize, step: usize): v128 {
+  const l0 = v128.load(low - 4 * step), r0 = v128.load(raw - 4 * step);
+  const l1 = v128.load(low - 3 * step), r1 = v128.load(raw - 3 * step);
+  const l2 = v128.load(low - 2 * step), r2 = v128.load(raw - 2 * step);
+  const l3 = v128.load(low - step), r3 = v128.load(raw - step);
   const l4 = v128.load(low), r4 = v128.load(raw);
-  const l5 = v128.load(low + row), r5 = v128.load(raw + row);
-  const l6 = v128.load(low + 2 * row), r6 = v128.load(raw + 2 * row);
-  const l7 = v128.load(low + 3 * row), r7 = v128.load(raw + 3 * row);
-  const l8 = v128.load(low + 4 * row), r8 = v128.load(raw + 4 * row);
+  const l5 = v128.load(low + step), r5 = v128.load(raw + step);
+  const l6 = v128.load(low + 2 * step), r6 = v128.load(raw + 2 * step);
+  const l7 = v128.load(low + 3 * step), r7 = v128.load(raw + 3 * step);
+  const l8 = v128.load(low + 4 * step), r8 = v128.load(raw + 4 * step);
   return estimate(
     r4,
     l4,
@@ -156,9 +132,9 @@ export function fuseDifferences(along: usize, down: usize, alongLow: usize, down
   for (let y = 10; y < height - 10; y++) {
     for (let x = 12; x < stride - 12; x += 4) {
       const i = <usize>(y * stride + x) << 2;
-      const h = estimateAlong(along + i, alongLow + i);
+      const h = estimateAlong(along + i, alongLow + i, 4);
       const eh = lastError;
-      const v = estimateDown(down + i, downLow + i, <usize>stride << 2);
+      const v = estimateAlong(down + i, downLow + i, <usize>stride << 2);
       const ev = lastError;
       v128.store(out + i, f32x4.div(f32x4.add(f32x4.mul(h, ev), f32x4.mul(v, eh)), f32x4.add(eh, ev)));
     }

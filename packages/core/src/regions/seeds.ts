@@ -74,16 +74,18 @@ export function correctedRegion(
   const known = knownBy(patches, seeds);
   const own = patchesAlong(patches, newest.points);
   if (own.length === 0) return null;
-  const other = [...known.keys()].filter((i) => known[i] === (newest.inside ? OUTSIDE : INSIDE));
-  const isWrong = (i: number) => inside[i] !== side && !other.includes(i);
+  const opposite = newest.inside ? OUTSIDE : INSIDE;
+  const other = [...known.keys()].filter((i) => known[i] === opposite);
+  const isWrong = (i: number) => inside[i] !== side && known[i] !== opposite;
   const near = farFrom(patches, own, isWrong);
   const far = farFrom(patches, other, () => true);
   const total = areaOf(patches, () => true);
   const most = (newest.inside ? MOST_ADDED : MOST_TAKEN) * areaOf(patches, (i) => inside[i] === 1);
   const found = other.length > 0 ? null : floodedRegion(patches, own, (i) => !isWrong(i), most / total);
-  const guess = inside.map((value, i) => (own.includes(i) ? side : value));
+  const guess = inside.slice();
+  for (const i of own) guess[i] = side;
   // The nearest first, up to what a correction may be.
-  let area = areaOf(patches, (i) => own.includes(i) && inside[i] !== side);
+  let area = areaOf(patches, (i) => guess[i] !== inside[i]);
   for (const i of [...near.keys()].sort((p, q) => near[p] - near[q])) {
     if (!isWrong(i) || near[i] === Infinity || guess[i] === side) continue;
     if (found ? found[i] === 0 : near[i] >= far[i]) continue;
@@ -93,11 +95,7 @@ export function correctedRegion(
   }
   // Colours may move the new border by a patch or two, and nothing else.
   const links = neighbours(patches);
-  const changed = new Uint8Array(patches.count);
-  guess.forEach((value, i) => {
-    if (value !== inside[i]) changed[i] = 1;
-  });
-  let touched = changed;
+  let touched = guess.map((value, i) => (value === inside[i] ? 0 : 1));
   for (let k = 0; k < LEEWAY; k++)
     touched = touched.map((value, i) => (value || links[i].some((j) => touched[j]) ? 1 : 0));
   const fixed = known.map((value, i) =>

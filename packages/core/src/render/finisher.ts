@@ -90,7 +90,6 @@ export class Finisher {
     const whole = scaledSize(print.frame, view.scale);
     const place = (tables: Float32Array[]): Tables16 => tables.slice(0, channels).map((one) => this.#heap.place(one));
     const tables = place(this.#preparer.encodeTables(finish, transfer, name));
-    const plain = place(this.#preparer.plainEncodeTables(finish, transfer, name));
     const edge = finish.wear.edges > 0 ? place(this.#preparer.encodeTables(finish, transfer, name, true)) : null;
     for (const part of strips(view)) {
       const mark = this.#heap.mark();
@@ -104,7 +103,10 @@ export class Finisher {
       let codes = coded(tables);
       // Views of memory die when it grows.
       if (share || edge) codes = codes.slice();
-      if (share) scaleTone16(this.#heap, codes, coded(plain), share, part);
+      if (share) {
+        const plain = coded(place(this.#preparer.plainEncodeTables(finish, transfer, name)));
+        scaleTone16(this.#heap, codes, plain, share, part);
+      }
       if (edge) wearEdges16(codes, coded(edge), part, whole);
       const row = part.width * channels;
       for (let y = 0; y < part.height; y++) {
