@@ -72,7 +72,9 @@ export async function open(heap, bytes, file) {
 /** Errors of all cases by source, and of families that are not moved beside them: what noise and the file itself make. */
 export async function mixtures(heap, table, only) {
   const cases = camera.mixtureCases(480, 320, CASES);
-  const rows = [["source", "mean L*", "p99 L*", "beyond", "flat stops", "still, mean", "still, p99"]];
+  const rows = [
+    ["source", "mean L*", "p99 L*", "beyond", "pure stops", "flat stops", "still, mean", "still, p99", "still, beyond"],
+  ];
   for (const [name, { file, enlarged, make }] of Object.entries(SOURCES)) {
     if (only && !name.includes(only)) continue;
     const moved = [];
@@ -93,9 +95,11 @@ export async function mixtures(heap, table, only) {
       mean(moved, "mean").toFixed(2),
       mean(moved, "p99").toFixed(2),
       `${(100 * mean(moved, "beyond")).toFixed(2)} %`,
+      Math.max(...moved.map(({ pureStops }) => pureStops)).toFixed(3),
       Math.max(...moved.map(({ flatStops }) => flatStops)).toFixed(3),
       mean(still, "mean").toFixed(2),
       mean(still, "p99").toFixed(2),
+      `${(100 * mean(still, "beyond")).toFixed(2)} %`,
     ]);
   }
   table(`Mixed pixels of ${CASES} scenes, families moved +0.8 and −1 stops, against the mixture of their lights`, rows);

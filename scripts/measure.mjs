@@ -9,6 +9,7 @@ import { banding, detail } from "./measure-detail.mjs";
 import { grain } from "./measure-grain.mjs";
 import { judging } from "./measure-judge.mjs";
 import { mixtures } from "./measure-mixtures.mjs";
+import { price } from "./measure-price.mjs";
 import { opening, skylines } from "./measure-opening.mjs";
 import { sharpening } from "./measure-sharpening.mjs";
 import { ROOT } from "./run.mjs";
@@ -256,6 +257,7 @@ const PARTS = {
   sharpening: () => sharpening(heap, table),
   grain: () => grain(heap, table),
   mixtures: () => mixtures(heap, table),
+  price: () => price(heap, table),
   judging: () => judging(openEngine, table),
 };
 const asked = process.argv.slice(2);

@@ -12,6 +12,7 @@ import {
   transform3,
   type Engine,
   type MixtureError,
+  type MixtureTruth,
   type Recipe,
   type Size,
   type Vector3,
@@ -106,12 +107,17 @@ export function judgeMixture(engine: Engine, size: Size, scene: CoverageScene, r
     for (let x = 0; x < size.width; x++)
       if (x < BORDER || y < BORDER || x >= size.width - BORDER || y >= size.height - BORDER)
         light[y * size.width + x] = NaN;
-  const model = greyModel(recipe.weigh);
+  return mixtureError(light, movedTruth(scene, recipe));
+}
+
+/** The lights that a recipe is to give both materials of a scene, as if either covered it wholly. */
+export function movedTruth(scene: CoverageScene, { weigh }: Recipe): MixtureTruth {
+  const model = greyModel(weigh);
   const [first, second] = [scene.front, scene.back].map((rgb) => {
     const gain = 2 ** colourStops(model, meanColour(rgb));
     return Float32Array.from(scene.coverage, (_, i) => gain * luminanceOf(workingAt(rgb, i)));
   });
-  return mixtureError(light, { coverage: scene.coverage, first, second });
+  return { coverage: scene.coverage, first, second, width: scene.width };
 }
 
 function workingAt(rgb: Float32Array, i: number): Vector3 {

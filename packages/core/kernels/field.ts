@@ -325,7 +325,7 @@ export function interleave(planes: usize, planeBytes: usize, count: i32, out: us
 }
 
 /** How strongly the fit is held to the mean gain, against what the votes say. */
-const RIDGE: f32 = 1e-3;
+const RIDGE: f32 = 3e-4;
 /** How freely the fit takes an offset, against slopes. */
 const OFFSET: f32 = 0.3;
 /** What a colour of the palette that pixels are mixed with counts against a pure pixel, for the four samples of a cell. */

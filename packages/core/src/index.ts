@@ -24,6 +24,7 @@ export * from "./looks/own-looks.ts";
 export * from "./maths/affine.ts";
 export * from "./maths/monotone-cubic.ts";
 export * from "./maths/rect.ts";
+export * from "./maths/smooth3.ts";
 export * from "./measure/histogram.ts";
 export * from "./measure/key.ts";
 export * from "./measure/edge-blur.ts";

@@ -5,7 +5,7 @@ import { edgePlaces, type EdgePlace } from "../parts/weigh/edge-places.ts";
 import { bakeFilm, type FilmResponse } from "../parts/weigh/film.ts";
 import type { ColourCell, ColourCells } from "../parts/weigh/find-families.ts";
 import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
-import { plainWeigh } from "../parts/weigh/plain-weigh.ts";
+import { BY_LIGHT, mixesByLight, plainWeigh } from "../parts/weigh/plain-weigh.ts";
 import { areaRecipe } from "../parts/weigh/print.ts";
 import type { Family, Weigh } from "../parts/weigh/schema.ts";
 import { findSeam, type Seam } from "../parts/weigh/seams.ts";
@@ -96,8 +96,9 @@ export const weighQuestions = {
     const under = (of: Weigh) =>
       engine.prepare({ ...fresh, ground, shape: { ...shape, localContrast }, weigh: { ...of, areas: [] } });
     const [weighed, plain] = [under(weigh), under(plainWeigh(weigh))];
+    const byLight = mixesByLight(weigh) ? null : under({ ...weigh, ...BY_LIGHT });
     const view = patchView(weighed, x, y);
-    await fetch([weighed, plain].flatMap((print) => engine.tilesFor(print, view)));
+    await fetch([weighed, plain, ...(byLight ? [byLight] : [])].flatMap((print) => engine.tilesFor(print, view)));
     await fetch(engine.tilesForColour(weighed, view));
     return edgeDamage({
       width: view.width,
@@ -105,6 +106,7 @@ export const weighQuestions = {
       colour: engine.renderWorking(weighed, view),
       print: engine.renderReflectance(weighed, view).slice(),
       plain: engine.renderReflectance(plain, view).slice(),
+      ...(byLight && { byLight: engine.renderReflectance(byLight, view).slice() }),
     });
   }) satisfies Question<AboutPrint & { readonly place: EdgePlace }, EdgeDamage | null>,
 

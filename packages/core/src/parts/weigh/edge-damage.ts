@@ -10,6 +10,8 @@ export interface EdgePatch {
   /** What is printed of them, and what plain luminance would print; reflectance 0–1. */
   readonly print: Float32Array;
   readonly plain: Float32Array;
+  /** What would be printed if mixtures of families belonged to each by its light; left out where they do. */
+  readonly byLight?: Float32Array;
 }
 
 /** What a conversion did to an edge, beyond what plain luminance shows of it. */
@@ -18,8 +20,20 @@ export interface EdgeDamage {
   readonly contour: number;
   /** How much more jagged the edge runs, pixels. */
   readonly stairPx: number;
+  /** How far colours in which the sides mix lie from the mixture of their lights, L*. */
+  readonly mixing: number;
   /** Height of the step between the sides, L*. */
   readonly step: number;
+}
+
+/** What of an edge's damage is seen: a line, colours off their mixture (L*), a jagged run (pixels). */
+const SEEN = { contour: 3, mixing: 2.5, stairPx: 0.4 } as const;
+
+/** What of an edge's damage is seen, the worst first to be told; null when no reader would find it. */
+export function seenDamage({ contour, mixing, stairPx }: EdgeDamage): "contour" | "mixing" | "stairs" | null {
+  if (mixing >= SEEN.mixing && mixing > contour) return "mixing";
+  if (contour >= SEEN.contour) return "contour";
+  return stairPx >= SEEN.stairPx ? "stairs" : null;
 }
 
 /** Colours that spread by less than this share of their mean have no edge between them. */
@@ -39,21 +53,23 @@ const OUTERMOST = 0.06;
  * with their neighbours, so that noise counts little; what plain luminance shows as well is the scene's own.
  * @returns null when the patch has no edge.
  */
-export function edgeDamage({ width, height, colour, print, plain }: EdgePatch): EdgeDamage | null {
+export function edgeDamage({ width, height, colour, print, plain, byLight }: EdgePatch): EdgeDamage | null {
   const smooth = colour.map((plane) => smooth3(plane, width, height));
   const along = alongMixture(smooth);
   if (!along) return null;
-  const tones = [print, plain].map((plane) =>
-    smooth3(plane.map((v) => luminanceToLightness(Math.min(1, Math.max(0, v)))), width, height),
-  ); // prettier-ignore
-  const [made, was] = tones.map((tone) => contourOf(tone, along));
+  const lightness = (plane: Float32Array) =>
+    smooth3(plane.map((v) => luminanceToLightness(Math.min(1, Math.max(0, v)))), width, height); // prettier-ignore
+  const tone = lightness(print);
+  const made = contourOf(tone, along);
+  const was = contourOf(lightness(plain), along);
   if (!made || !was) return null;
   const middle = (made.first + made.second) / 2;
   const usual = (was.first + was.second) / 2;
-  const stairPx = raggedness(tones[0], width, height, middle) - raggedness(tones[1], width, height, usual);
+  const stairPx = raggedness(tone, width, height, middle) - raggedness(lightness(plain), width, height, usual);
   return {
     contour: Math.max(0, made.beyond - was.beyond),
     stairPx: Math.max(0, stairPx),
+    mixing: byLight ? missOf(tone, lightness(byLight), along) : 0,
     step: Math.abs(made.first - made.second),
   };
 }
@@ -84,6 +100,16 @@ function alongMixture(colour: readonly Float32Array[]): Float32Array | null {
   });
 }
 
+/** How far pixels of the two colours lie from what they should be, L*, but for the outermost few; the ends are mixtures too where neither is pure. */
+function missOf(tone: Float32Array, should: Float32Array, along: Float32Array): number {
+  const misses = [...along.keys()].filter((i) => along[i] >= 0).map((i) => Math.abs(tone[i] - should[i]));
+  return misses.sort((p, q) => q - p)[Math.floor(OUTERMOST * misses.length)];
+}
+
+function isMixed(share: number): boolean {
+  return share >= SIDE_SHARE && share <= 1 - SIDE_SHARE;
+}
+
 /** The greys of both sides, and how far mixed pixels lie beyond the darkest and lightest of them, L*. */
 function contourOf(tone: Float32Array, along: Float32Array) {
   const sides: number[][] = [[], []];
@@ -91,7 +117,7 @@ function contourOf(tone: Float32Array, along: Float32Array) {
   along.forEach((share, i) => {
     if (share < SIDE_SHARE) sides[0].push(tone[i]);
     else if (share > 1 - SIDE_SHARE) sides[1].push(tone[i]);
-    else if (share > 0) mixed.push(tone[i]);
+    else if (isMixed(share)) mixed.push(tone[i]);
   });
   if (sides.some(({ length }) => length < FEWEST) || mixed.length < FEWEST) return null;
   for (const side of sides) side.sort((p, q) => p - q);

@@ -1,15 +1,15 @@
 import type { Vector3 } from "../../colour/matrix.ts";
 import { placeToFamily } from "./family.ts";
 
-/** Hues round the circle by where each ends, OKLab degrees, with what a dark and a pale one are called. */
-const HUES: readonly (readonly [end: number, name: string, dark: string, pale: string])[] = [
+/** Hues round the circle by where each ends, OKLab degrees, with what a dark, a pale and a pale one of little colour are called. */
+const HUES: readonly (readonly [end: number, name: string, dark: string, pale: string, faint?: string])[] = [
   [12, "rose", "wine", "pink"],
   [26, "crimson", "wine", "pink"],
   [44, "warm red", "rust", "coral"],
   [62, "terracotta", "brown", "apricot"],
   [80, "amber", "umber", "sand"],
   [97, "gold", "bronze", "straw"],
-  [115, "olive", "dark olive", "lemon"],
+  [115, "olive", "dark olive", "lemon", "cream"],
   [132, "leaf green", "moss", "pale green"],
   [160, "green", "fir green", "mint"],
   [195, "sea green", "deep teal", "pale teal"],
@@ -27,9 +27,9 @@ const MUTED = 0.1;
 /** A word or two for a place's colour, such as "warm red". */
 export function nameColour(place: Vector3): string {
   const { hueDegrees, saturation, lightness } = placeToFamily(place);
-  const [, name, dark, pale] = HUES.find(([end]) => hueDegrees < end) ?? HUES[0];
+  const [, name, dark, pale, faint = pale] = HUES.find(([end]) => hueDegrees < end) ?? HUES[0];
   if (lightness < DARK) return saturation < MUTED ? `greyish ${dark}` : dark;
-  if (lightness > PALE) return pale;
+  if (lightness > PALE) return saturation < MUTED ? faint : pale;
   return saturation < MUTED ? `greyish ${name}` : name;
 }
 

@@ -11,3 +11,12 @@ export function plainWeigh(weigh: Weigh): Weigh {
 export function freshWeigh(): Weigh {
   return defaultOf(weighSchema) as Weigh;
 }
+
+/** Passages in which a mixture of families is the mixture of their lights. */
+export const BY_LIGHT = { passage: "mixture", softness: 0.5 } as const satisfies Partial<Weigh>;
+
+/** Whether mixtures of the families keep to it. */
+export function mixesByLight({ passage, softness, families }: Weigh): boolean {
+  const asGood = passage === BY_LIGHT.passage && softness >= BY_LIGHT.softness;
+  return asGood || families.every(({ stops }) => stops === 0);
+}

@@ -36,5 +36,6 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
 
 /** A line along an edge is seen before jagged steps are. */
 function isWorse(one: EdgeDamage, other: EdgeDamage): boolean {
-  return one.contour + one.stairPx > other.contour + other.stairPx;
+  const badness = ({ contour, mixing, stairPx }: EdgeDamage) => Math.max(contour, mixing) + stairPx;
+  return badness(one) > badness(other);
 }

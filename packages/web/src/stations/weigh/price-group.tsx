@@ -1,4 +1,5 @@
 import {
+  BY_LIGHT,
   easeFamilies,
   easeWeights,
   formatSigned,
@@ -11,6 +12,7 @@ import {
   type Recipe,
   type Vector3,
   MIDDLE_GREY,
+  seenDamage,
 } from "@yelm/core";
 import type { ReactNode } from "react";
 import { groupName } from "./group-name.ts";
@@ -28,9 +30,7 @@ import { halfWayToPlain } from "./weight-edits.ts";
 /** Noise, in stops of ISO, from which it is worth a warning; and what easing brings it down to. */
 const DEAR_STOPS = 0.7;
 const FAIR_STOPS = 0.4;
-/** L* by which a line along an edge may stand out, pixels by which it may be jagged, share of the picture that may clip. */
-const CLEAN_CONTOUR = 3;
-const CLEAN_STAIR_PX = 0.4;
+/** Share of the picture that may clip. */
 const CLEAN_CLIPPING = 0.002;
 
 interface PriceProps {
@@ -173,22 +173,26 @@ interface EdgeLineProps {
 function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   // Plain weights mix as light does: they cannot harm an edge.
   const bends = weigh.by === "film" || scene.families.some(({ stops }) => stops !== 0);
-  const lined = bends && edge !== null && edge.contour >= CLEAN_CONTOUR;
-  if (!edge || (!lined && (!bends || edge.stairPx < CLEAN_STAIR_PX))) return <Line name="Edges">clean</Line>;
+  const seen = bends && edge ? seenDamage(edge) : null;
+  if (!edge || !seen) return <Line name="Edges">clean</Line>;
   const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
   const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
   const moved = scene.families.some(({ stops }) => stops !== 0);
+  const told = {
+    mixing: `what mixes of the two is ${edge.mixing.toFixed(0)} L* from the mixture of their lights`,
+    contour: `a line stands out along the edge by ${edge.contour.toFixed(0)} L*`,
+    stairs: `the edge is jagged by ${edge.stairPx.toFixed(1)} pixels`,
+  };
+  const milderAct = moved ? "Move them less" : "Take a milder film or filter";
   const ease = () =>
-    moved
-      ? onEase({ families: scene.families.map((family) => ({ ...family, stops: clampStops(0.75 * family.stops) })) })
-      : onEase({ film: milder(weigh.film) });
+    seen === "mixing"
+      ? onEase({ ...BY_LIGHT, softness: Math.max(BY_LIGHT.softness, weigh.softness) })
+      : moved
+        ? onEase({ families: scene.families.map((family) => ({ ...family, stops: clampStops(0.75 * family.stops) })) })
+        : onEase({ film: milder(weigh.film) });
   return (
-    <Finding act={moved ? "Move them less" : "Take a milder film or filter"} onAct={ease}>
-      Where {one} meets {other}{" "}
-      {lined
-        ? `a line stands out along the edge by ${edge.contour.toFixed(0)} L*`
-        : `the edge is jagged by ${edge.stairPx.toFixed(1)} pixels`}
-      .{" "}
+    <Finding act={seen === "mixing" ? "Mix them by their light" : milderAct} onAct={ease}>
+      Where {one} meets {other} {told[seen]}.{" "}
       <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={show}>
         Show it
       </button>{" "}

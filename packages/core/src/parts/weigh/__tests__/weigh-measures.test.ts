@@ -53,6 +53,23 @@ describe("edge damage", () => {
       (0.26 * r + 0.68 * g + 0.06 * b) * 2 ** (-1.5 * Math.max(0, 1 - 2.5 * share) - 1.5 * Math.max(0, 2.5 * share - 1.5));
     expect(edgeDamage(edge(RED, BLUE, own))!.contour).toBeGreaterThan(4);
   }); // prettier-ignore
+  test("where neither side is seen pure, what mixes is told by what it should be", () => {
+    // All of the patch is a mixture, between the shares 0.2 and 0.8: its own ends are taken for its sides.
+    const soft = (print: (share: number) => number) => {
+      const share = (i: number) => 0.2 + (0.6 * (i % SIZE)) / (SIZE - 1);
+      const rgb = [0, 1, 2].map((c) =>
+        Float32Array.from({ length: SIZE * SIZE }, (_, i) => RED[c] * (1 - share(i)) + BLUE[c] * share(i)),
+      ) as [Float32Array, Float32Array, Float32Array];
+      const of = (light: (share: number) => number) => rgb[0].map((_, i) => light(share(i)));
+      return { width: SIZE, height: SIZE, colour: rgb, print: of(print), plain: of((s) => 0.1 + 0.1 * s) };
+    };
+    const byLight = soft((share) => 0.3 - 0.2 * share).print;
+    const off = edgeDamage({ ...soft((share) => 0.3 - 0.2 * share + 0.12 * share * (1 - share)), byLight })!;
+    // Half way L* 55.1 against 51.8.
+    expect(off.mixing).toBeGreaterThan(3);
+    expect(off.mixing).toBeLessThan(3.6);
+    expect(edgeDamage({ ...soft((share) => 0.3 - 0.2 * share), byLight })!.mixing).toBe(0);
+  });
   test("blocks along the edge are stair-steps", () => {
     const patch = edge(RED, BLUE, (_, [r, g, b]) => r + g + b);
     // Chroma of half the resolution: the grey of every fourth row is held for four rows.
