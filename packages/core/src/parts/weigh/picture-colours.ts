@@ -14,6 +14,8 @@ export interface ColourSample {
 export interface FamilyFacts {
   /** Share of the picture, 0–1. */
   readonly share: number;
+  /** How much of that is no edge in which colours mix, 0–1. */
+  readonly pure: number;
   /** Mean linear working colour as shot; black when the family is not in the picture. */
   readonly working: Vector3;
   /** Mean place, 0–1 from the left and from the top. */
@@ -106,6 +108,7 @@ function factsOfFamilies(membership: Membership, cells: readonly ColourCell[]): 
   }
   return claims.map((own) => {
     const share = own.reduce((sum, { cell }) => sum + cell.share, 0);
+    const pure = own.reduce((sum, { cell }) => sum + cell.pureShare, 0) / Math.max(share, Number.MIN_VALUE);
     const largest = own.sort((p, q) => q.weight - p.weight).slice(0, MOST_SAMPLES);
     const sum = largest.reduce((total, { weight }) => total + weight, 0);
     const mean = (value: (cell: ColourCell) => number) =>
@@ -113,7 +116,7 @@ function factsOfFamilies(membership: Membership, cells: readonly ColourCell[]): 
     const working: Vector3 = [mean((c) => c.working[0]), mean((c) => c.working[1]), mean((c) => c.working[2])];
     const [x, y] = [mean((c) => c.x), mean((c) => c.y)];
     const samples = largest.map(({ cell, weight }) => ({ working: cell.working, weight: weight / sum }));
-    return { share, working, x, y, hint: share > 0 ? hintOf(familyPlace(working), y) : null, samples };
+    return { share, pure, working, x, y, hint: share > 0 ? hintOf(familyPlace(working), y) : null, samples };
   });
 }
 

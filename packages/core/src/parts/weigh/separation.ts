@@ -17,6 +17,8 @@ const SHORTEST_MISSED = 0.04;
 const NEAR_BLACK = 12;
 /** Colours of one hue that differ by less than this in saturation and lightness are light and shade of one thing. */
 const ONE_THING = { place: 0.09, hueDegrees: 14 } as const;
+/** A group of which no more is pure, and which touches a second group along no less of its border, is the passage between the two. */
+const PASSAGE = { pure: 0.4, second: 0.1 } as const;
 
 /** Two groups that touch in the picture. */
 export interface Neighbours extends Boundary {
@@ -30,7 +32,8 @@ export interface Neighbours extends Boundary {
 
 /**
  * All groups that touch, merged ones first, of these first what a viewer misses most: long boundaries of large, different
- * colours in one grey. Light and shade of one thing do not count as merged, nor what is near black.
+ * colours in one grey. Light and shade of one thing do not count as merged, nor what is near black, nor what is only the mixture
+ * of two things at their edges.
  */
 export function findNeighbours(
   probe: FamilyProbe,
@@ -44,6 +47,7 @@ export function findNeighbours(
     Math.min(facts[first].share, facts[second].share) ** 0.25 *
     colourDifference *
     (1 - Math.abs(greyDifference) / GREY_APART);
+  const passages = facts.map(({ pure }, group) => pure < PASSAGE.pure && liesBetween(boundaries, group));
   return boundaries
     .map((boundary) => {
       const { first, second } = boundary;
@@ -54,10 +58,21 @@ export function findNeighbours(
         boundary.length >= SHORTEST_MISSED &&
         Math.abs(greyDifference) < GREY_APART &&
         Math.max(greys[first].lightness, greys[second].lightness) > NEAR_BLACK &&
+        !passages[first] &&
+        !passages[second] &&
         !isOneThing(facts[first].working, facts[second].working);
       return { ...boundary, colourDifference, greyDifference, merged };
     })
     .sort((p, q) => Number(q.merged) - Number(p.merged) || (p.merged ? badness(q) - badness(p) : q.length - p.length));
+}
+
+/** Whether a group has two others beside it. */
+function liesBetween(boundaries: readonly Boundary[], group: number): boolean {
+  const lengths = boundaries.flatMap(({ first, second, length }) =>
+    first === group || second === group ? [length] : [],
+  );
+  const [, next = 0] = lengths.sort((p, q) => q - p);
+  return next > PASSAGE.second * lengths.reduce((sum, length) => sum + length, 0);
 }
 
 function isOneThing(p: Vector3, q: Vector3): boolean {

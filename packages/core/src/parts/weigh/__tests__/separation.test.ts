@@ -42,6 +42,7 @@ const COLOURS = [BRICK, CLOTH, DOOR, SKY, WALL];
 
 const FACTS: FamilyFacts[] = COLOURS.map((working, i) => ({
   share: 0.2,
+  pure: 0.9,
   working,
   x: 0.5,
   y: 0.2 * i,
@@ -96,6 +97,19 @@ describe("neighbours", () => {
       [0, 2, true],
       [0, 3, false],
       [1, 4, false],
+    ]);
+  });
+  test("what is only the mixture of two others at their edges has not merged; a thin thing before one other has", () => {
+    const mergedWith = (group: number, boundaries = BOUNDARIES) => {
+      const facts = FACTS.map((one, i) => (i === group ? { ...one, pure: 0.3 } : one));
+      const found = findNeighbours(new FamilyProbe(CAPTURE, recipeOf(), facts), boundaries);
+      return found.filter(({ merged }) => merged).map(({ first, second }) => [first, second]);
+    };
+    // Cloth lies between brick and wall, the door before brick alone.
+    expect(mergedWith(1)).toEqual([[0, 2]]);
+    expect(mergedWith(2)).toEqual([
+      [0, 1],
+      [0, 2],
     ]);
   });
   test("neutrals count as a group", () => {
