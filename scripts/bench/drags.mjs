@@ -178,8 +178,13 @@ function watchPage() {
   window.watchOpening = (from = performance.now()) => {
     const mine = (window.opened = {});
     const note = (what) => (mine[what] ??= performance.now() - from);
+    const noteStandIn = () => {
+      const image = document.querySelector("img[data-testid='stand-in']");
+      if (image?.complete && image.naturalWidth > 0 && image.style.visibility !== "hidden") note("standIn");
+    };
+    document.addEventListener("load", noteStandIn, true);
     new MutationObserver((_changes, observer) => {
-      if (document.querySelector("img[data-testid='stand-in']")?.style.visibility === "visible") note("standIn");
+      noteStandIn();
       const { density = "0" } = document.querySelector("canvas[data-density]")?.dataset ?? {};
       if (density === "0") return;
       note("first");

@@ -4,9 +4,7 @@ import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { queryClient } from "./data/queries.ts";
 import { router } from "./router.tsx";
-import { apply } from "./theme/theme.ts";
 
-apply();
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={queryClient}>

@@ -1,11 +1,14 @@
 import "./theme/theme.css";
+import { keptThumbnail, openingBench } from "./picture/opening.ts";
+import { apply, currentLook } from "./theme/theme.ts";
 import { warmUp } from "./workers/spare-workers.ts";
 
-// A print's workers start, and its kept picture is fetched, while the page itself is still being read.
-const [path, printId] = /^\/prints\/([\w-]+)$/.exec(location.pathname) ?? [];
+apply();
+// A print's workers start, and what is kept of it is shown, while the page itself is still being read.
+const [, printId] = /^\/prints\/([\w-]+)$/.exec(location.pathname) ?? [];
 if (printId) {
+  document.getElementById("root")!.append(openingBench(keptThumbnail(printId), currentLook()));
   warmUp();
   void import("./workers/early-pool.ts").then(({ beginEarly }) => beginEarly(printId));
-  new Image().src = `/api${path}/kept-thumbnail`;
 }
 void import("./app.tsx");

@@ -1,6 +1,6 @@
 import { useGesture } from "@use-gesture/react";
 import { isMounted, mountLayout, zoneSteps, type Frame, type Negative, type Recipe } from "@yelm/core";
-import { memo, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { useSize } from "../controls/use-size.ts";
 import { surroundColour, useLook } from "../theme/theme.ts";
@@ -9,6 +9,7 @@ import { benchView, type Tool } from "./bench-view.ts";
 import { Mount } from "./mount.tsx";
 import { FIT, fitScale, paneToFrame, place, type Placement, type Zoom } from "./placement.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
+import { smallPicture } from "./small-picture.ts";
 import { useFrame, usePicture } from "./use-picture.ts";
 
 const PROBE_INTERVAL_MS = 60;
@@ -157,11 +158,16 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
 /** The print as it was last seen small, until there is a picture; nothing when it was never. */
 function StandIn({ printId, placement }: { printId: string; placement: Placement }) {
   const { left, top, width, height, dpr } = placement;
+  const image = useRef<HTMLImageElement>(null);
+  const [address] = useState(() => smallPicture(printId));
   const [shown, setShown] = useState(false);
+  // What stood here while the bench opened is there at once.
+  useLayoutEffect(() => setShown(Boolean(image.current?.complete && image.current.naturalWidth > 0)), []);
   return (
     <img
       data-testid="stand-in"
-      src={`/api/prints/${printId}/kept-thumbnail`}
+      ref={image}
+      src={address}
       alt=""
       onLoad={() => setShown(true)}
       className="pointer-events-none absolute max-w-none"

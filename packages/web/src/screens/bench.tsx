@@ -1,6 +1,6 @@
 import { BENCH_ACTS } from "../bench/acts.ts";
 import type { Negative, Station } from "@yelm/core";
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { useStore } from "zustand";
 import { Rail } from "../bench/rail.tsx";
@@ -22,7 +22,10 @@ import { ZoneHatching } from "../instruments/zone-hatching.tsx";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
 import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
+import { openingBench } from "../picture/opening.ts";
 import { PicturePane } from "../picture/picture.tsx";
+import { smallPicture } from "../picture/small-picture.ts";
+import { currentLook } from "../theme/theme.ts";
 import { Notices } from "../shell/notices.tsx";
 import { isShapeTool, toolOf } from "../shapes/shape-tools.ts";
 import { HeldPlan } from "../stations/intend/plan-layer.tsx";
@@ -67,18 +70,25 @@ export function BenchScreen() {
       void session?.close();
     };
   }, [printId]);
-  if (!opened) return <Waiting text="Opening the print…" />;
+  if (!opened) return <Opening printId={printId!} />;
   if ("error" in opened) return <Waiting text={opened.error} home />;
   return (
     <SessionContext value={opened.session}>
       <NotesContext value={opened.notes}>
-        <WithNegative negativeId={opened.session.store.getState().print.negativeId} />
+        <WithNegative printId={opened.id} negativeId={opened.session.store.getState().print.negativeId} />
       </NotesContext>
     </SessionContext>
   );
 }
 
-function WithNegative({ negativeId }: { negativeId: string }) {
+/** The print as it was last seen small, in the frame of the bench that opens. */
+function Opening({ printId }: { printId: string }) {
+  const place = useRef<HTMLDivElement>(null);
+  useLayoutEffect(() => place.current!.replaceChildren(openingBench(smallPicture(printId), currentLook())), [printId]);
+  return <div ref={place} role="status" aria-label="Opening the print" className="h-full" />;
+}
+
+function WithNegative({ printId, negativeId }: { printId: string; negativeId: string }) {
   const negative = useNegative(negativeId);
   const [pool, setPool] = useState<RenderPool | null>(null);
   const found = negative.data;
@@ -90,7 +100,7 @@ function WithNegative({ negativeId }: { negativeId: string }) {
     return () => made.close();
   }, [found?.id]); // eslint-disable-line react-hooks/exhaustive-deps -- a renamed negative keeps its workers
   if (negative.error) return <Waiting text={negative.error.message} home />;
-  if (!found || pool?.negativeId !== found.id) return <Waiting text="Opening the negative…" />;
+  if (!found || pool?.negativeId !== found.id) return <Opening printId={printId} />;
   return <Bench negative={found} pool={pool} />;
 }
 

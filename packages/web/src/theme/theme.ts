@@ -11,7 +11,8 @@ export const SURROUND_COLOUR: Readonly<Record<Surround, string>> = {
   paper: "#e9e9e9",
 };
 
-interface Look {
+/** How the bench looks. */
+export interface Look {
   readonly theme: Theme;
   readonly surround: Surround | "bench";
 }
@@ -19,6 +20,8 @@ interface Look {
 const KEY = "yelm-look";
 const listeners = new Set<() => void>();
 let look: Look = read();
+
+export const currentLook = (): Look => look;
 
 /** How the bench looks: remembered on this machine, the same in every window. */
 export function useLook(): Look {
