@@ -4,7 +4,14 @@ import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import { proposeRegions } from "../regions/proposals.ts";
 import { cellRefiner, type RefineCells } from "../regions/refine-cells.ts";
-import { cellsOfPatches, correctedRegion, patchesOfCells, regionOfOutline, regionOfSeeds } from "../regions/seeds.ts";
+import {
+  cellsOfPatches,
+  correctedRegion,
+  isPennedIn,
+  patchesOfCells,
+  regionOfOutline,
+  regionOfSeeds,
+} from "../regions/seeds.ts";
 import { superpixels, type PlanarPicture, type Superpixels } from "../regions/superpixels.ts";
 import type { Engine } from "../render/engine.ts";
 import { REGION_EDGE, regionCells, regionOf, type RegionSeed, type RegionShape } from "../shapes/region.ts";
@@ -144,7 +151,9 @@ export const regionQuestions = {
     const newest = seeds.at(-1);
     if (!newest) return null;
     const fits = before?.width === patches.width && before.height === patches.height;
-    if (!before || !fits) {
+    // Who draws around a thing says more than what is wrong with it.
+    const penned = !newest.inside && before !== undefined && ["strokes", "click"].includes(before.of) && isPennedIn(patches, seeds);
+    if (!before || !fits || penned) {
       const inside = regionOfSeeds(patches, seeds);
       const isClick = seeds.length === 1 && newest.points.length === 1;
       return inside ? shaped(whole, isClick ? "click" : "strokes", seeds, cellsOfPatches(patches, inside)) : null;

@@ -1,7 +1,7 @@
 import type { RegionSeed } from "../shapes/region.ts";
 import { cutRegion, floodedRegion, INSIDE, OUTSIDE, UNKNOWN } from "./find-region.ts";
 import { farFrom, neighbours, reached } from "./patch-graph.ts";
-import type { Superpixels } from "./superpixels.ts";
+import { difference, type Superpixels } from "./superpixels.ts";
 
 type Point = readonly [number, number];
 
@@ -16,6 +16,10 @@ const MOST_TAKEN = 0.7;
  * things of known material in six scenes.
  */
 const FLOODED = { scribble: 3, click: 1.5 } as const;
+/** Scribbles outside pen a thing in when they leave no more than this share of the picture to it. */
+const PENNED_SHARE = 0.6;
+/** What differs from everything outside by more than this belongs to the thing that is penned in. */
+const UNLIKE = 0.12;
 
 /** The patches that a line passes; places in long edges. */
 export function patchesAlong({ width, height, labels }: Superpixels, points: readonly Point[]): number[] {
@@ -40,13 +44,39 @@ export function patchesAlong({ width, height, labels }: Superpixels, points: rea
  */
 export function regionOfSeeds(patches: Superpixels, seeds: readonly RegionSeed[]): Uint8Array | null {
   const known = knownBy(patches, seeds);
-  const within = [...known.keys()].filter((i) => known[i] === INSIDE);
+  const within = patchesOf(known, INSIDE);
   if (within.length === 0) return null;
+  const pen = penOf(patches, known);
+  // What only looks alike, and lies apart, was not meant.
+  const whole = (cut: Uint8Array) => reached(neighbours(patches), within, (i) => cut[i] === 1);
+  if (pen) {
+    const held = known.map((value, i) => (pen[i] === 1 ? value : OUTSIDE));
+    const near = farFrom(patches, within, () => true);
+    const far = farFrom(patches, patchesOf(known, OUTSIDE), () => true);
+    const beyond = patchesOf(held, OUTSIDE);
+    const isUnlike = (i: number) => beyond.every((j) => difference(patches, i, j) > UNLIKE);
+    const guess = held.map((value, i) => (value !== OUTSIDE && (near[i] < far[i] || isUnlike(i)) ? 1 : 0));
+    return whole(cutRegion(patches, held, guess));
+  }
   const flooded = floodedRegion(patches, within, (i) => known[i] === OUTSIDE);
   const isClick = seeds.every(({ points }) => points.length === 1);
-  const cut = cutRegion(patches, known, flooded, isClick ? FLOODED.click : FLOODED.scribble);
-  // What only looks alike, and lies apart, was not meant.
-  return reached(neighbours(patches), within, (i) => cut[i] === 1);
+  return whole(cutRegion(patches, known, flooded, isClick ? FLOODED.click : FLOODED.scribble));
+}
+
+/** Whether scribbles outside stand around those inside, so that a thing lies between them and is to be told anew. */
+export function isPennedIn(patches: Superpixels, seeds: readonly RegionSeed[]): boolean {
+  return penOf(patches, knownBy(patches, seeds)) !== null;
+}
+
+/** The patches that the scribbles outside leave to those inside, 1; null unless they stand around them. */
+function penOf(patches: Superpixels, known: Uint8Array): Uint8Array | null {
+  if (!known.includes(OUTSIDE)) return null;
+  const pen = reached(neighbours(patches), patchesOf(known, INSIDE), (i) => known[i] !== OUTSIDE);
+  return areaOf(patches, (i) => pen[i] === 1) < PENNED_SHARE * areaOf(patches, () => true) ? pen : null;
+}
+
+function patchesOf(known: Uint8Array, side: number): number[] {
+  return [...known.keys()].filter((i) => known[i] === side);
 }
 
 /** What each patch is said to be by the scribbles that pass it; later ones win. */
@@ -75,7 +105,7 @@ export function correctedRegion(
   const own = patchesAlong(patches, newest.points);
   if (own.length === 0) return null;
   const opposite = newest.inside ? OUTSIDE : INSIDE;
-  const other = [...known.keys()].filter((i) => known[i] === opposite);
+  const other = patchesOf(known, opposite);
   const isWrong = (i: number) => inside[i] !== side && known[i] !== opposite;
   const near = farFrom(patches, own, isWrong);
   const far = farFrom(patches, other, () => true);

@@ -8,7 +8,7 @@ export const regionTool: ShapeTool<RegionShape> = {
   kind: "region",
   act: facts({ "shape-region": ["Light", "Found region", "shift+v"] })["shape-region"],
   icon: WandSparkles,
-  hint: "Click or scribble on what is meant; with Alt on what is not; Esc leaves it",
+  hint: "Click or scribble on what is meant; with Alt on what is not, or all around it; Esc leaves it",
   firstStops: -0.5,
   pull: null,
   Outline,

@@ -5,7 +5,7 @@ import { decodeRuns, encodeRuns } from "../../shapes/runs.ts";
 import { leastCut } from "../least-cut.ts";
 import { proposeRegions, proposeSky } from "../proposals.ts";
 import { cellRefiner } from "../refine-cells.ts";
-import { cellsOfPatches, correctedRegion, regionOfOutline, regionOfSeeds } from "../seeds.ts";
+import { cellsOfPatches, correctedRegion, isPennedIn, regionOfOutline, regionOfSeeds } from "../seeds.ts";
 import { superpixels, type PlanarPicture } from "../superpixels.ts";
 
 type Lab = readonly [number, number, number];
@@ -122,6 +122,22 @@ describe("regions", () => {
     const outlined = regionOfOutline(patches, around)!;
     expect(overlap(cellRefiner(balls)(cellsOfPatches(patches, outlined)), isRed)).toBeGreaterThan(0.95);
     expect(regionOfSeeds(patches, [seed(true, [3, 3])])).toBeNull();
+  });
+  test("drawn around from outside, a thing of several colours is found whole from a scribble on one of them", () => {
+    // A jar of a pale and a dark half on a ground between the two.
+    const isJar = (x: number, y: number) => x > 90 && x < 150 && y > 40 && y < 120;
+    const jar = picture((x, y) => (!isJar(x, y) ? [0.5, 0.05, 0.05] : x < 118 ? [0.75, 0, -0.06] : [0.25, 0, -0.08]));
+    const jarPatches = superpixels(jar);
+    const within = seed(true, [100 / 240, 60 / 240], [100 / 240, 100 / 240]);
+    const corners: [number, number][] = [[80, 30], [160, 30], [160, 130], [80, 130], [80, 30]]; // prettier-ignore
+    const around = seed(false, ...corners.map(([x, y]): [number, number] => [x / 240, y / 240]));
+    const found = (...seeds: ReturnType<typeof seed>[]) =>
+      overlap(cellRefiner(jar)(cellsOfPatches(jarPatches, regionOfSeeds(jarPatches, seeds)!)), isJar);
+    expect(found(within)).toBeLessThan(0.6);
+    expect(found(within, around)).toBeGreaterThan(0.95);
+    expect(isPennedIn(jarPatches, [within])).toBe(false);
+    expect(isPennedIn(jarPatches, [within, seed(false, [20 / 240, 30 / 240], [20 / 240, 130 / 240])])).toBe(false);
+    expect(isPennedIn(jarPatches, [within, around])).toBe(true);
   });
   test("a sky is offered where there is one: blue, or pale with cloud, over ground; walls, tables and leaves are none", () => {
     const ground = (x: number, y: number) => y > 90 + 14 * Math.sin(x / 17);
