@@ -152,7 +152,8 @@ export const regionQuestions = {
     if (!newest) return null;
     const fits = before?.width === patches.width && before.height === patches.height;
     // Who draws around a thing says more than what is wrong with it.
-    const penned = !newest.inside && before !== undefined && ["strokes", "click"].includes(before.of) && isPennedIn(patches, seeds);
+    const penned =
+      !newest.inside && before !== undefined && ["strokes", "click"].includes(before.of) && isPennedIn(patches, seeds);
     if (!before || !fits || penned) {
       const inside = regionOfSeeds(patches, seeds);
       const isClick = seeds.length === 1 && newest.points.length === 1;
