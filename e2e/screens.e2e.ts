@@ -36,6 +36,36 @@ test("files are brought in together; a broken one says why and the rest goes on"
   await settle(page);
 });
 
+test("a print that opens stands there small before its data are, from the roll and by its address, at the picture's place", async ({
+  page,
+}) => {
+  const [print] = await yelm.get<Named[]>("/prints");
+  const small = page.getByTestId("stand-in");
+  const slow = (route: Route) => new Promise((done) => setTimeout(done, 1200)).then(() => route.continue());
+  await page.goto(yelm.url);
+  await page.getByRole("link", { name: /Test roll/ }).click();
+  const frame = page.getByTestId("frames").locator(`a[href="/prints/${print.id}"]`);
+  await expect.poll(() => frame.locator("img").evaluate((image: HTMLImageElement) => image.naturalWidth)).toBeGreaterThan(0); // prettier-ignore
+  // Everything of the print but its small picture.
+  await page.route(({ pathname }) => pathname.includes(print.id) && /\/api\/.*(?<!thumbnail)$/.test(pathname), slow);
+  const seen = async () => {
+    await expect.poll(() => small.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBeGreaterThan(0);
+    await expect(page.getByTestId("picture-canvas")).toHaveCount(0);
+    const box = (await small.boundingBox())!;
+    await settle(page);
+    const picture = (await page.getByTestId("picture-canvas").boundingBox())!;
+    // The image is fitted into its box, as the picture is into the pane.
+    const middle = ({ x, y, width, height }: typeof box) => [x + width / 2, y + height / 2];
+    middle(box).forEach((at, i) => expect(Math.abs(at - middle(picture)[i])).toBeLessThan(1.5));
+    expect(Math.abs(box.width - picture.width)).toBeLessThan(2);
+    await expect(small).toHaveCount(0);
+  };
+  await frame.click();
+  await seen();
+  await page.goto(`${yelm.url}/prints/${print.id}`);
+  await seen();
+});
+
 test("prints of one negative: new, duplicate, put away and brought back, next by key", async ({ page }) => {
   const [print] = await yelm.get<Named[]>("/prints");
   await page.goto(`${yelm.url}/prints/${print.id}`);
