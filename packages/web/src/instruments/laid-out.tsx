@@ -103,7 +103,7 @@ export function LaidOut(props: LaidOutProps) {
             >
               <Sketch recipe={one.recipe} longEdge={SKETCH_EDGE} taken={one.id === takenId} />
               <span className="block truncate pt-1">{one.name}</span>
-              <span className="text-quiet block truncate text-[12px]">{one.why}</span>
+              <span className="text-quiet line-clamp-2 text-[12px] leading-snug">{one.why}</span>
             </button>
             {under?.(one.id)}
           </div>

@@ -92,14 +92,15 @@ function SpotRow({ reading: { spot, number, stops, before, zone, clipped }, fami
         <span className="w-9 font-serif text-[15px]" title="Zone on which it prints">
           {stops === null ? "outside" : zoneThirds(zone)}
         </span>
-        <span className="text-quiet min-w-0 truncate">
+        <span className="text-quiet min-w-0">
           {clipped === "white"
             ? "bare paper"
             : clipped === "black"
               ? "deepest black"
               : spot.placed
-                ? `placed on ${zoneThirds(spot.zone)}${family ? `, ${family}` : ""}`
-                : family || "read"}
+                ? `placed on ${zoneThirds(spot.zone)}`
+                : "read"}
+          {family && <span className="block truncate text-[12px] leading-tight">{family}</span>}
         </span>
       </button>
       <button
