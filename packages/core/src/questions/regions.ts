@@ -2,6 +2,7 @@ import { invertAffine, type Affine } from "../maths/affine.ts";
 import { levelGain } from "../maths/level-gain.ts";
 import type { Size } from "../maths/rect.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
+import type { Recipe } from "../recipe/schema.ts";
 import { proposeRegions } from "../regions/proposals.ts";
 import { cellRefiner, type RefineCells } from "../regions/refine-cells.ts";
 import {
@@ -127,6 +128,18 @@ function shaped(
   return regionOf({ width: patches.width, height: patches.height, inside: cells }, of, seeds);
 }
 
+/** Whether a patch's middle lies in the frame of a print. */
+function seenPatches({ width, height, xs, ys }: Superpixels, { engine, size }: PictureReader, recipe: Recipe) {
+  const { frame } = engine.prepare(recipe);
+  const { ax, bx, cx, ay, by, cy } = invertAffine(frame.toFlat);
+  const pixels = Math.max(size.width, size.height) / Math.max(width, height);
+  return (patch: number): boolean => {
+    const [u, v] = [pixels * (xs[patch] + 0.5), pixels * (ys[patch] + 0.5)];
+    const [x, y] = [ax * u + bx * v + cx, ay * u + by * v + cy];
+    return x >= 0 && y >= 0 && x < frame.width && y < frame.height;
+  };
+}
+
 export const regionQuestions = {
   /** Regions that are offered without a stroke: a sky, what stands out, large even areas. */
   readyRegions: (async (reader, about) => {
@@ -151,11 +164,15 @@ export const regionQuestions = {
     const newest = seeds.at(-1);
     if (!newest) return null;
     const fits = before?.width === patches.width && before.height === patches.height;
+    const isSeen = seenPatches(patches, reader, recipe);
     // Who draws around a thing says more than what is wrong with it.
     const penned =
-      !newest.inside && before !== undefined && ["strokes", "click"].includes(before.of) && isPennedIn(patches, seeds);
+      !newest.inside &&
+      before !== undefined &&
+      ["strokes", "click"].includes(before.of) &&
+      isPennedIn(patches, seeds, isSeen);
     if (!before || !fits || penned) {
-      const inside = regionOfSeeds(patches, seeds);
+      const inside = regionOfSeeds(patches, seeds, isSeen);
       const isClick = seeds.length === 1 && newest.points.length === 1;
       return inside ? shaped(whole, isClick ? "click" : "strokes", seeds, cellsOfPatches(patches, inside)) : null;
     }

@@ -40,13 +40,18 @@ export function patchesAlong({ width, height, labels }: Superpixels, points: rea
 /**
  * The region that scribbles ask for: those inside are in it, those outside are not, and later ones win over earlier ones. One
  * scribble of a single point is a click.
+ * @param isSeen - whether a patch lies in the print's frame.
  * @returns 1 for each patch inside; null when no scribble inside lies in the picture.
  */
-export function regionOfSeeds(patches: Superpixels, seeds: readonly RegionSeed[]): Uint8Array | null {
+export function regionOfSeeds(
+  patches: Superpixels,
+  seeds: readonly RegionSeed[],
+  isSeen: (patch: number) => boolean = everywhere,
+): Uint8Array | null {
   const known = knownBy(patches, seeds);
   const within = patchesOf(known, INSIDE);
   if (within.length === 0) return null;
-  const pen = penOf(patches, known);
+  const pen = penOf(patches, known, isSeen);
   // What only looks alike, and lies apart, was not meant.
   const whole = (cut: Uint8Array) => reached(neighbours(patches), within, (i) => cut[i] === 1);
   if (pen) {
@@ -64,15 +69,24 @@ export function regionOfSeeds(patches: Superpixels, seeds: readonly RegionSeed[]
 }
 
 /** Whether scribbles outside stand around those inside, so that a thing lies between them and is to be told anew. */
-export function isPennedIn(patches: Superpixels, seeds: readonly RegionSeed[]): boolean {
-  return penOf(patches, knownBy(patches, seeds)) !== null;
+export function isPennedIn(
+  patches: Superpixels,
+  seeds: readonly RegionSeed[],
+  isSeen: (patch: number) => boolean = everywhere,
+): boolean {
+  return penOf(patches, knownBy(patches, seeds), isSeen) !== null;
 }
 
-/** The patches that the scribbles outside leave to those inside, 1; null unless they stand around them. */
-function penOf(patches: Superpixels, known: Uint8Array): Uint8Array | null {
+const everywhere = () => true;
+
+/**
+ * The patches that the scribbles outside leave to those inside, 1; null unless they stand around them. Who draws around a thing that the
+ * frame cuts off ends at the frame.
+ */
+function penOf(patches: Superpixels, known: Uint8Array, isSeen: (patch: number) => boolean): Uint8Array | null {
   if (!known.includes(OUTSIDE)) return null;
-  const pen = reached(neighbours(patches), patchesOf(known, INSIDE), (i) => known[i] !== OUTSIDE);
-  return areaOf(patches, (i) => pen[i] === 1) < PENNED_SHARE * areaOf(patches, () => true) ? pen : null;
+  const pen = reached(neighbours(patches), patchesOf(known, INSIDE), (i) => known[i] !== OUTSIDE && isSeen(i));
+  return areaOf(patches, (i) => pen[i] === 1) < PENNED_SHARE * areaOf(patches, isSeen) ? pen : null;
 }
 
 function patchesOf(known: Uint8Array, side: number): number[] {

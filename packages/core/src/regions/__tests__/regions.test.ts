@@ -138,6 +138,15 @@ describe("regions", () => {
     expect(isPennedIn(jarPatches, [within])).toBe(false);
     expect(isPennedIn(jarPatches, [within, seed(false, [20 / 240, 30 / 240], [20 / 240, 130 / 240])])).toBe(false);
     expect(isPennedIn(jarPatches, [within, around])).toBe(true);
+    // Cut off by the frame, it is drawn around as far as the frame goes, however little of the negative that is.
+    const upTo = seed(false, [80 / 240, 100 / 240], [80 / 240, 30 / 240], [160 / 240, 30 / 240], [160 / 240, 100 / 240]); // prettier-ignore
+    const isFramed = (patch: number) => jarPatches.ys[patch] < 96;
+    expect(isPennedIn(jarPatches, [within, upTo])).toBe(false);
+    expect(isPennedIn(jarPatches, [within, upTo], isFramed)).toBe(true);
+    const aside = seed(false, [40 / 240, 20 / 240], [40 / 240, 60 / 240]);
+    expect(isPennedIn(jarPatches, [within, aside], (patch) => isFramed(patch) && jarPatches.xs[patch] < 160)).toBe(
+      false,
+    );
   });
   test("a sky is offered where there is one: blue, or pale with cloud, over ground; walls, tables and leaves are none", () => {
     const ground = (x: number, y: number) => y > 90 + 14 * Math.sin(x / 17);
