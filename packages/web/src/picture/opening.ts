@@ -1,3 +1,4 @@
+import { MARGIN } from "./placement.ts";
 import { surroundColour, type Look } from "../theme/theme.ts";
 
 /** What the server has of a print as a small picture; nothing is made for it. */
@@ -9,16 +10,18 @@ export const keptThumbnail = (printId: string) => `/api/prints/${printId}/kept-t
  * @param picture - address of the small picture.
  */
 export function openingBench(picture: string, look: Look): HTMLElement {
-  const bench = document.createElement("div");
+  const element = (name: string) => document.createElement(name);
+  const bench = element("div");
   bench.className = "bench bench-opening";
-  const place = document.createElement("div");
+  const place = element("div");
   place.style.background = surroundColour(look);
+  place.style.setProperty("--margin", `${MARGIN}px`);
   const image = new Image();
   image.alt = "";
   image.dataset.testid = "stand-in";
   image.decoding = "sync";
   image.src = picture;
   place.append(image);
-  bench.append(...["header", "nav", "main"].map((name) => document.createElement(name)), place, document.createElement("aside"), document.createElement("footer")); // prettier-ignore
+  bench.append(element("header"), element("nav"), element("main"), place, element("aside"), element("footer"));
   return bench;
 }

@@ -9,7 +9,8 @@ export interface Zoom {
 
 export const FIT: Zoom = { zoom: "fit", centreX: 0.5, centreY: 0.5 };
 export const ZOOM_STEPS = [0.25, 0.5, 1, 2] as const;
-const MARGIN = 18;
+/** About the whole picture in its pane, CSS pixels. */
+export const MARGIN = 18;
 
 /** The picture's place on screen, in CSS pixels of the pane, with the part of it to render in device pixels. */
 export interface Placement {
