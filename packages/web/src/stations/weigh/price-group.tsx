@@ -179,7 +179,7 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
   const moved = scene.families.some(({ stops }) => stops !== 0);
   const told = {
-    mixing: `what mixes of the two is ${edge.mixing.toFixed(0)} L* from the mixture of their lights`,
+    mixing: `mixtures of the two print ${edge.mixing.toFixed(0)} L* off`,
     contour: `a line stands out along the edge by ${edge.contour.toFixed(0)} L*`,
     stairs: `the edge is jagged by ${edge.stairPx.toFixed(1)} pixels`,
   };
