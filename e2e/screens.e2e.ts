@@ -10,6 +10,13 @@ interface Named {
   name: string;
 }
 
+interface Place {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
 let yelm: Yelm;
 test.beforeAll(async () => {
   yelm = await Yelm.start(["orrow-0108.dng"]);
@@ -49,13 +56,19 @@ test("a print that opens stands there small before its data are, from the roll a
   // Everything of the print but its small picture.
   await page.route(({ pathname }) => pathname.includes(print.id) && /\/api\/.*(?<!thumbnail)$/.test(pathname), slow);
   const seen = async () => {
-    await expect.poll(() => small.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBeGreaterThan(0);
-    await expect(page.getByTestId("picture-canvas")).toHaveCount(0);
-    const box = (await small.boundingBox())!;
+    // Asked in one go: the page puts the small picture from one of its elements into another while it opens.
+    const first = await page.waitForFunction(() => {
+      const image = document.querySelector<HTMLImageElement>('[data-testid="stand-in"]');
+      const { x, y, width, height } = image?.getBoundingClientRect() ?? new DOMRect();
+      const late = document.querySelector('[data-testid="picture-canvas"]') !== null;
+      return image?.naturalWidth && width > 0 && { x, y, width, height, late };
+    });
+    const { late, ...box } = (await first.jsonValue()) as Place & { late: boolean };
+    expect(late).toBe(false);
     await settle(page);
     const picture = (await page.getByTestId("picture-canvas").boundingBox())!;
     // The image is fitted into its box, as the picture is into the pane.
-    const middle = ({ x, y, width, height }: typeof box) => [x + width / 2, y + height / 2];
+    const middle = ({ x, y, width, height }: Place) => [x + width / 2, y + height / 2];
     middle(box).forEach((at, i) => expect(Math.abs(at - middle(picture)[i])).toBeLessThan(1.5));
     expect(Math.abs(box.width - picture.width)).toBeLessThan(2);
     await expect(small).toHaveCount(0);

@@ -22,7 +22,7 @@ import { ZoneHatching } from "../instruments/zone-hatching.tsx";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
 import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
-import { openingBench } from "../picture/opening.ts";
+import { openingBench, openingOver } from "../picture/opening.ts";
 import { PicturePane } from "../picture/picture.tsx";
 import { smallPicture } from "../picture/small-picture.ts";
 import { currentLook } from "../theme/theme.ts";
@@ -121,6 +121,7 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
     benchView.setState({ tool: "look", laidOut: null, stripOf: [], pointed: [], ...item });
   }, []);
   useEffect(() => offerStations(go), [go]);
+  useEffect(openingOver, []);
   // What happened to the print is told where all else is told.
   useEffect(() => {
     if (!notice) return;
