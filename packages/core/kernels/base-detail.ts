@@ -124,6 +124,9 @@ export function detailByTone(
 ): void {
   const bytes = <usize>((width + 3) & ~3) << 2;
   const whole = bytes & ~31;
+  const one = f32x4.splat(1);
+  const low = v128.load32_splat(gains), mid = v128.load32_splat(gains, 4), high = v128.load32_splat(gains, 8);
+  const m = f32x4.add(one, v128.load32_splat(gains, 12)), f = f32x4.add(one, v128.load32_splat(gains, 16));
   for (let y = 0; y < height; y++) {
     const from = stops + (<usize>(y * stopsStride) << 2), to = out + (<usize>(y * stride) << 2);
     const row = <usize>(y * baseStride) << 2;
@@ -138,25 +141,23 @@ export function detailByTone(
     }
     let i: usize = 0;
     for (; i < whole; i += 32) {
-      const a = detailed(from + i, near + i, middle + row + i, gains);
-      const b = detailed(from + i + 16, near + i + 16, middle + row + i + 16, gains);
+      const a = detailed(from + i, near + i, middle + row + i, low, mid, high, m, f);
+      const b = detailed(from + i + 16, near + i + 16, middle + row + i + 16, low, mid, high, m, f);
       v128.store(to + i, a);
       v128.store(to + i, b, 16);
     }
-    for (; i < bytes; i += 16) v128.store(to + i, detailed(from + i, near + i, middle + row + i, gains));
+    for (; i < bytes; i += 16) v128.store(to + i, detailed(from + i, near + i, middle + row + i, low, mid, high, m, f));
   }
 }
 
 // @ts-ignore: decorator
 @inline
-function detailed(stops: usize, fine: usize, middle: usize, gains: usize): v128 {
+function detailed(stops: usize, fine: usize, middle: usize, low: v128, mid: v128, high: v128, m: v128, f: v128): v128 {
   const l = v128.load(stops), near = v128.load(fine), base = v128.load(middle), one = f32x4.splat(1);
-  const mid = v128.load32_splat(gains, 4);
   // Never low and high at once, so one step serves both.
   const t = smooth(f32x4.mul(f32x4.sub(f32x4.abs(base), one), f32x4.splat(0.6666667)));
-  const outer = v128.bitselect(v128.load32_splat(gains, 8), v128.load32_splat(gains), f32x4.gt(base, f32x4.splat(0)));
+  const outer = v128.bitselect(high, low, f32x4.gt(base, f32x4.splat(0)));
   const g = f32x4.add(f32x4.add(one, mid), f32x4.mul(f32x4.sub(outer, mid), t));
-  const m = f32x4.add(one, v128.load32_splat(gains, 12)), f = f32x4.add(one, v128.load32_splat(gains, 16));
   const wide = f32x4.mul(f32x4.sub(f32x4.mul(g, m), one), f32x4.sub(near, base));
   return f32x4.add(f32x4.add(l, wide), f32x4.mul(f32x4.sub(f32x4.mul(g, f), one), f32x4.sub(l, near)));
 }

@@ -47,9 +47,9 @@ export class StageGraph<P extends GraphPrint> {
   /** Milliseconds of the tiles that the one being computed needed. */
   #innerMs = 0;
 
-  /** Whether a stage changes anything for this print. */
-  isActive(print: P, name: string): boolean {
-    return this.#stage(name).isActive(print);
+  /** Whether a stage changes anything for this print on a level. */
+  isActive(print: P, name: string, level: number): boolean {
+    return this.#stage(name).isActive(print, level);
   }
 
   /** Says that a print is asked for beside the picture's own, so that the results of neither take over from the other's. */
@@ -96,13 +96,13 @@ export class StageGraph<P extends GraphPrint> {
   changedParts(before: P, after: P, names: readonly string[], level: number, rect: Rect): Rect[] {
     return placesIn(rect, level).flatMap((place) =>
       names.flatMap((name) => {
-        const [old, stage] = [this.#standIn(before, name), this.#standIn(after, name)];
+        const [old, stage] = [this.#standIn(before, name, level), this.#standIn(after, name, level)];
         if (this.#keyOf(before, old, place) === this.#keyOf(after, stage, place)) return [];
         const tile = intersect(rect, tileRect(place));
         const inputs = (print: P) => {
           const keys: string[] = [];
           this.#forEachNeed(print, stage, place, (of, input, at) =>
-            keys.push(this.#keyOf(of, this.#standIn(of, input), at)),
+            keys.push(this.#keyOf(of, this.#standIn(of, input, at.level), at)),
           );
           return keys.join();
         };
@@ -133,7 +133,7 @@ export class StageGraph<P extends GraphPrint> {
 
   /** A rectangle of a stage's result, gathered on the heap's stack; the caller releases it. */
   #block(print: P, { stage: name, level, rect }: Need<P>): Block[] {
-    const stage = this.#standIn(print, name);
+    const stage = this.#standIn(print, name, level);
     const stride = ((rect.width + 3) & ~3) + 4;
     const blocks = Array.from({ length: stage.planes }, () => ({
       ...rect,
@@ -154,7 +154,7 @@ export class StageGraph<P extends GraphPrint> {
     const found = new Map<string, TilePlace>();
     const seen = new Set<string>();
     const visit = (of: P, name: string, place: TilePlace) => {
-      const stage = this.#standIn(of, name);
+      const stage = this.#standIn(of, name, place.level);
       const id = this.#keyOf(of, stage, place);
       if (seen.has(id) || this.#store.has(id)) return;
       seen.add(id);
@@ -168,7 +168,7 @@ export class StageGraph<P extends GraphPrint> {
 
   /** A tile's planes, computed when they are not kept; pinned, its key added to `held`. */
   #tile(print: P, name: string, place: TilePlace, held: string[]): readonly number[] {
-    const stage = this.#standIn(print, name);
+    const stage = this.#standIn(print, name, place.level);
     const id = this.#keyOf(print, stage, place);
     const rect = this.#rectOf(print, stage, place);
     const stands = print === this.#asked ? `${this.#roles.get(print) ?? ""}/${stage.name}/${tileKey(place)}` : id;
@@ -263,7 +263,7 @@ export class StageGraph<P extends GraphPrint> {
     const rect = this.#rectOf(print, stage, place);
     const inputs: string[] = [];
     this.#forEachNeed(print, stage, place, (of, input, at) =>
-      inputs.push(this.#keyOf(of, this.#standIn(of, input), at)),
+      inputs.push(this.#keyOf(of, this.#standIn(of, input, at.level), at)),
     );
     const own = [stage.name, rect.width, rect.height, stage.reads(print, place.level, rect), inputs];
     const key = `${hashOf(JSON.stringify(own))}/${tileKey(place)}`;
@@ -285,9 +285,9 @@ export class StageGraph<P extends GraphPrint> {
   }
 
   /** The stage that answers for a name: itself, or what stands in for it while it does nothing. */
-  #standIn(print: P, name: string): Stage<P> {
+  #standIn(print: P, name: string, level: number): Stage<P> {
     let stage = this.#stage(name);
-    while (stage.after !== null && !stage.isActive(print)) stage = this.#stage(stage.after);
+    while (stage.after !== null && !stage.isActive(print, level)) stage = this.#stage(stage.after);
     return stage;
   }
 
@@ -299,7 +299,7 @@ export class StageGraph<P extends GraphPrint> {
 
   /** A need with its print, cut to the level's own size. */
   #cut(own: P, { stage: name, level, rect, print = own }: Need<P>): Required<Need<P>> {
-    const { grid } = this.#standIn(print, name);
+    const { grid } = this.#standIn(print, name, level);
     const whole = levelSize(grid === "negative" ? print.negative : print.frame, level);
     return { print, stage: name, level, rect: intersect(rect, { x: 0, y: 0, ...whole }) };
   }

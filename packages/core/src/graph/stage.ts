@@ -18,6 +18,7 @@ export interface Block extends Rect {
 /** What a stage reads of another one: a rectangle of pixels of a level. Cut to the level's own size. */
 export interface Need<P extends GraphPrint = GraphPrint> {
   readonly stage: string;
+  /** Pixels are 2^level of full size; a level may lie between two of the pyramid's. */
   readonly level: number;
   readonly rect: Rect;
   /** Another print of the same negative whose result is read; else the print itself. */
@@ -78,8 +79,8 @@ export interface Stage<P extends GraphPrint> {
    * `rect`. Without it, it may.
    */
   differsIn?(before: P, after: P, level: number, rect: Rect): Rect | null;
-  /** Whether it changes anything for this print. */
-  isActive(print: P): boolean;
+  /** Whether it changes anything for this print on a level. */
+  isActive(print: P, level: number): boolean;
   /** What it reads to compute `rect`. Lengths follow from the print, so that every level shows the same picture. */
   needs(print: P, level: number, rect: Rect): readonly Need<P>[];
   /** The tiles of the negative that it reads itself to compute `rect`; none when not stated. */

@@ -5,7 +5,8 @@ import type { KernelHeap } from "../kernels/heap.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { isFinishedAlike, viewPart } from "./changed-part.ts";
-import { cubicWeights, type AxisWeights } from "./cubic-weights.ts";
+import { scalePlane, sourceRoom } from "../kernels/scaling.ts";
+import { cubicWeights, type AxisWeights } from "../maths/cubic-weights.ts";
 import { SHARED, shareRecipe, type Shared } from "./finish-share.ts";
 import { Finisher } from "./finisher.ts";
 import { StageGraph, type StageWatch } from "../graph/graph.ts";
@@ -16,8 +17,9 @@ import type { Block } from "../graph/stage.ts";
 import { boxFilter } from "../parts/shape/coarse-line.ts";
 import { maskGrid } from "../shapes/prepared.ts";
 import { drawMask, type MaskShape } from "../shapes/shapes.ts";
+import { BetweenTiles } from "../tiles/between-tiles.ts";
 import { levelSize, TILE_SIZE, tileKey, type LinearTiles, type TilePlace } from "../tiles/tiles.ts";
-import type { View } from "../tiles/view.ts";
+import { isOwnScale, type View } from "../tiles/view.ts";
 import type { Rect } from "../maths/rect.ts";
 
 const CHANNELS: readonly Vector3[] = [
@@ -35,7 +37,7 @@ const MOST_AXES = 512;
  */
 export class Engine {
   readonly #heap: KernelHeap;
-  readonly #tiles: LinearTiles;
+  readonly #tiles: BetweenTiles;
   readonly #facts: NegativeFacts;
   readonly #graph: StageGraph<PreparedPrint>;
   readonly #preparer = new Preparer();
@@ -52,8 +54,8 @@ export class Engine {
   constructor(heap: KernelHeap, tiles: LinearTiles, facts: NegativeFacts = PLAIN_FACTS) {
     this.#heap = heap;
     this.#facts = facts;
-    this.#tiles = tiles;
-    this.#graph = new StageGraph(heap, tiles, PIPELINE);
+    this.#tiles = new BetweenTiles(heap, tiles);
+    this.#graph = new StageGraph(heap, this.#tiles, PIPELINE);
     this.#finisher = new Finisher(heap, this.#graph, this.#preparer, {
       developed: (print, view) => this.#developed(print, view),
       share: (print, of, view) => this.#share(print, of, view),
@@ -76,20 +78,23 @@ export class Engine {
   tilesFor(print: PreparedPrint, view: View): TilePlace[] {
     const source = this.#sourceOf(print.frame, view);
     const places = this.#graph.tilesFor(print, this.#lightStages(print), view.level, source);
-    const found = new Map(places.map((place) => [tileKey(place), place]));
     for (const of of SHARED) {
       const shared = this.#sharesOf(print)[of];
-      if (shared)
-        for (const place of this.#graph.tilesFor(shared, ["light"], view.level, source))
-          found.set(tileKey(place), place);
+      if (shared) places.push(...this.#graph.tilesFor(shared, ["light"], view.level, source));
     }
-    return [...found.values()];
+    return this.#sourcesOf(places);
   }
 
   /** The tiles that {@link renderColourRgba} and {@link renderWorking} will read. */
   tilesForColour(print: PreparedPrint, view: View): TilePlace[] {
     const [channel] = this.#channels(print);
-    return this.#graph.tilesFor(channel, ["frame"], view.level, this.#sourceOf(print.frame, view));
+    return this.#sourcesOf(this.#graph.tilesFor(channel, ["frame"], view.level, this.#sourceOf(print.frame, view)));
+  }
+
+  /** The pyramid's tiles that tiles of any level are made from. */
+  #sourcesOf(places: readonly TilePlace[]): TilePlace[] {
+    const sources = places.flatMap((place) => this.#tiles.sources(place));
+    return [...new Map(sources.map((place) => [tileKey(place), place])).values()];
   }
 
   /**
@@ -205,7 +210,7 @@ export class Engine {
         const recipe = shareRecipe(print.recipe, of);
         const shared = recipe && this.prepare(recipe);
         if (shared) this.#graph.standsBeside(shared, of);
-        return shared && this.#graph.isActive(shared, "light") ? shared : null;
+        return shared && this.#graph.isActive(shared, "light", 0) ? shared : null;
       });
       this.#shares.set(print, (shares = { tone, grain }));
     }
@@ -224,7 +229,7 @@ export class Engine {
   }
 
   #lightStages(print: PreparedPrint): string[] {
-    return this.#graph.isActive(print, "light") ? ["scatter", "light"] : ["scatter"];
+    return this.#graph.isActive(print, "light", 0) ? ["scatter", "light"] : ["scatter"];
   }
 
   /** Print reflectance of a view, before its grain. Tone curves do not commute with scaling: table first. */
@@ -250,7 +255,8 @@ export class Engine {
   #lit(print: PreparedPrint, view: View): Block {
     const { kernels } = this.#heap;
     const stages = this.#lightStages(print);
-    const plain = stages.length === 1 && !["haze", "local", "scatter"].some((one) => this.#graph.isActive(print, one));
+    const plain =
+      stages.length === 1 && !["haze", "local", "scatter"].some((one) => this.#graph.isActive(print, one, view.level));
     return this.#scaled(print, view, (to) =>
       this.#graph.forEachTile(print, plain ? ["areas"] : stages, view.level, to, ([[from], [moves = 0] = []], part) => {
         const at = placeOf(to, part);
@@ -271,22 +277,10 @@ export class Engine {
       return block;
     }
     const mark = this.#heap.mark();
-    const { kernels } = this.#heap;
     const need = { x: x.start, y: y.start, width: x.end - x.start, height: y.end - y.start };
-    // A source may be shorter than the taps, of which those beyond it weigh nothing.
-    const fullStride = ((Math.max(need.width, x.taps) + 3) & ~3) + 4;
-    const fullRows = Math.max(need.height, y.taps);
-    const full: Block = { ...need, pointer: this.#heap.allocate(4 * fullStride * fullRows), stride: fullStride };
-    if (x.taps > need.width || y.taps > need.height) this.#heap.floats(full.pointer, fullStride * fullRows).fill(0);
+    const full: Block = { ...need, ...sourceRoom(this.#heap, need, x, y) };
     fill(full);
-    const rows = this.#heap.allocate(4 * fullStride * view.height);
-    kernels.resampleColumns(
-      full.pointer, rows, fullStride, view.height, this.#heap.place(y.first), this.#heap.place(y.weights), y.taps,
-    ); // prettier-ignore
-    kernels.resampleRows(
-      rows, fullStride, pointer, stride, view.width, view.height,
-      this.#heap.place(x.first), this.#heap.place(x.weights), x.taps,
-    ); // prettier-ignore
+    scalePlane(this.#heap, full, x, y, block, view);
     this.#heap.release(mark);
     return block;
   }
@@ -298,13 +292,14 @@ export class Engine {
     return { x: x.start, y: y.start, width: x.end - x.start, height: y.end - y.start };
   }
 
-  #viewWeights(frame: Frame, { level, scale, x, y, width, height }: View) {
+  #viewWeights(frame: Frame, view: View) {
+    const { level, scale, x, y, width, height } = view;
     const whole = levelSize(frame, level);
     const ratio = scale * 2 ** level;
     return {
       x: this.#axis(ratio, x, width, whole.width),
       y: this.#axis(ratio, y, height, whole.height),
-      direct: ratio === 1,
+      direct: isOwnScale(view),
     };
   }
 

@@ -5,8 +5,27 @@ import { levelCount, levelSize, TILE_SIZE, type TilePlace } from "./tiles.ts";
 export interface View extends Rect {
   /** Output pixels per full-size frame pixel. */
   readonly scale: number;
-  /** Pyramid level to compute on; {@link levelForScale} chooses one. */
+  /** Level to compute on: a whole one of the pyramid ({@link levelForScale} chooses one), or the view's own ({@link ownLevel}). */
   readonly level: number;
+}
+
+/** How far a view's own level may be from what its scale says, in pixels a pixel. */
+const SAME_SCALE = 1e-9;
+
+/** Whether a view is computed on its own pixels, so that nothing is scaled after. */
+export function isOwnScale({ scale, level }: Pick<View, "scale" | "level">): boolean {
+  return Math.abs(scale * 2 ** level - 1) < SAME_SCALE;
+}
+
+/**
+ * The level whose pixels are the view's own, which may lie between two of the pyramid's: the least that can be computed. Curves do not
+ * commute with averaging, so {@link exactLevel} comes nearer the export.
+ */
+export function ownLevel(scale: number, levels: number): number {
+  const level = Math.log2(1 / scale);
+  const whole = Math.round(level);
+  const own = isOwnScale({ scale, level: whole }) ? whole : level;
+  return Math.max(0, Math.min(levels - 1, own));
 }
 
 /** The whole frame at a scale, rounded to whole pixels, at least one. */

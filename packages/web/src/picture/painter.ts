@@ -1,4 +1,4 @@
-import { exactLevel, levelCount, levelForScale, type Recipe, type Size, type View } from "@yelm/core";
+import { exactLevel, levelCount, levelForScale, ownLevel, type Recipe, type Size, type View } from "@yelm/core";
 import type { Placement } from "./placement.ts";
 import type { PictureMode } from "../workers/questions.ts";
 import type { Picture, RenderPool } from "../workers/render-pool.ts";
@@ -68,7 +68,10 @@ export class Painter {
     const { placement, recipe, negative } = wanted;
     const { scale } = placement;
     const levels = levelCount(negative);
-    const sharp = levelForScale(scale, levels, 1);
+    const own = ownLevel(scale, levels);
+    // What is kept of a whole level serves the next scale, too, while the hand is zooming.
+    const isZooming = this.#shown !== null && this.#shown.scale !== scale;
+    const sharp = isZooming ? levelForScale(scale, levels, 1) : own;
     const exact = exactLevel(placement.visible, scale, levels);
     let live = true;
     let timer: ReturnType<typeof setTimeout> | undefined;
@@ -88,7 +91,11 @@ export class Painter {
       timer = setTimeout(() => void settle().catch(fail), SETTLE_MS);
     };
     const settle = async () => {
-      if (exact !== sharp && !(await draw(0, exact, "2"))) return;
+      if (exact !== sharp) {
+        // The next drag is on the view's own pixels.
+        if (sharp !== own && !(await draw(0, own, "1"))) return;
+        if (!(await draw(0, exact, "2"))) return;
+      }
       if (live) this.#pool.prefetch(recipe, around(placement, exact));
     };
     const fail = (error: unknown) => {
@@ -159,7 +166,7 @@ export class Painter {
   #learn(wanted: Wanted, view: View, halvings: number, elapsedMs: number, { computeMs, part }: Picture): void {
     const { negative, placement } = wanted;
     // The first one has ground work to do and tiles to fetch, and the exact one finds less at hand than a drag does.
-    const isExact = view.level < levelForScale(placement.scale, levelCount(negative), 1);
+    const isExact = view.level < ownLevel(placement.scale, levelCount(negative));
     if (!this.#shown || isExact) return;
     this.#overheadMs += NEWEST * (Math.max(0, elapsedMs - computeMs) - this.#overheadMs);
     // What a few pixels take says little of many.

@@ -1,4 +1,4 @@
-import { TILE_SIZE, type Negative, type Recipe, type Rect, type View } from "@yelm/core";
+import { isOwnScale, TILE_SIZE, type Negative, type Recipe, type Rect, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import type { TileWorkerSetup, WorkerRequest } from "./protocol.ts";
@@ -297,7 +297,7 @@ export class RenderPool {
  */
 function cut(view: View): View[] {
   const pieces: View[] = [];
-  const tile = Math.floor(TILE_SIZE * view.scale * 2 ** view.level);
+  const tile = isOwnScale(view) ? TILE_SIZE : Math.floor(TILE_SIZE * view.scale * 2 ** view.level);
   const edge = Math.min(LARGEST_PIECE, Math.max(SMALLEST_PIECE, tile));
   for (let y = view.y; y < view.y + view.height;) {
     const bottom = Math.min(view.y + view.height, (Math.floor(y / edge) + 1) * edge);

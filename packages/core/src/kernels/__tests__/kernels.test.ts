@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import { demosaicRows } from "../../raw/demosaic.ts";
-import { cubicWeights } from "../../render/cubic-weights.ts";
+import { cubicWeights } from "../../maths/cubic-weights.ts";
 import type { KernelHeap } from "../heap.ts";
 import { bakeCodeTable, bakeLightTable, bakeStopsTable } from "../light-table.ts";
 import { openHeap, seeded } from "./open-heap.ts";

@@ -17,17 +17,13 @@ export const calmStage: Stage<NoisyPrint> = {
   costNs: 24,
   after: "clean",
   reads: ({ recipe, lightNoise }) => [recipe.ground.calm, lightNoise],
-  isActive: ({ recipe, lightNoise }) => recipe.ground.calm > 0 && lightNoise !== null,
+  isActive: ({ recipe, lightNoise }, level) => recipe.ground.calm > 0 && lightNoise !== null && radiusAt(level) > 0,
   needs: (_print, level, rect) => [{ stage: "clean", level, rect: grown(rect, 2 * radiusAt(level)) }],
   compute({ heap, print, read }, level, rect, [out]) {
     const { kernels } = heap;
     const radius = radiusAt(level);
     const [source] = read({ stage: "clean", level, rect: grown(rect, 2 * radius) });
     const from = source.pointer + 4 * ((rect.y - source.y) * source.stride + rect.x - source.x);
-    if (radius === 0) {
-      kernels.copyRect(from, source.stride, out, SLOT_EDGE, rect.width, rect.height);
-      return;
-    }
     const { width, height } = source;
     const n = (width * height + 3) & ~3;
     const mean = heap.allocate(4 * n);

@@ -79,7 +79,8 @@ export function guidedBase<P extends GraphPrint>(
   return {
     stage,
     need: (print, level, rect) => {
-      let at = level;
+      // A view between two levels reads the same as those next to it.
+      let at = Math.ceil(level);
       while (windowPx(print, at) > widestPx && at < levelCount(print.negative) - 1) at++;
       return { stage: name, level: at, rect: aroundOnLevel(rect, level, at) };
     },

@@ -99,7 +99,8 @@ export function scattered<P extends GraphPrint>(
       },
     },
     need: (print, level, rect) => {
-      let at = level;
+      // A view between two levels reads the same as those next to it.
+      let at = Math.ceil(level);
       while (pixels(print, spreads(print)[0].sigma, at) > WIDEST_PX && at < levelCount(print.negative) - 1) at++;
       return { stage: name, level: at, rect: aroundOnLevel(rect, level, at) };
     },

@@ -29,17 +29,13 @@ export const sharpenStage: Stage<SharpenPrint> = {
   costNs: 20,
   after: "weigh",
   reads: ({ recipe, lightNoise }) => [recipe.shape.sharpening, lightNoise],
-  isActive: ({ recipe }) => recipe.shape.sharpening.amount > 0,
+  isActive: ({ recipe }, level) => recipe.shape.sharpening.amount > 0 && radiusAt(recipe, level) >= LEAST_PX,
   needs: (print, level, rect) => [surroundings(print, level, rect)],
   compute({ heap, print, read }, level, rect, [out]) {
     const { kernels } = heap;
     const taps = tapsAt(print, level);
     const reach = (taps.length - 1) / 2;
     const [source] = read(surroundings(print, level, rect));
-    if (reach === 0) {
-      kernels.copyRect(source.pointer, source.stride, out, SLOT_EDGE, rect.width, rect.height);
-      return;
-    }
     const { amount } = print.recipe.shape.sharpening;
     const weights = heap.place(taps);
     // One pixel more than the two blurs need, for the range about each pixel.
@@ -131,12 +127,16 @@ function smoothed(
   });
 }
 
+function radiusAt({ shape }: SharpenPrint["recipe"], level: number): number {
+  return shape.sharpening.radius / 2 ** level;
+}
+
 function tapsAt({ recipe }: SharpenPrint, level: number): Float32Array {
-  const radius = recipe.shape.sharpening.radius / 2 ** level;
+  const radius = radiusAt(recipe, level);
   return radius < LEAST_PX ? Float32Array.of(1) : gaussianTaps(radius);
 }
 
 function surroundings(print: SharpenPrint, level: number, rect: Rect): Need<SharpenPrint> {
   const reach = (tapsAt(print, level).length - 1) / 2;
-  return { stage: "weigh", level, rect: reach === 0 ? rect : grown(rect, 2 * reach + 1) };
+  return { stage: "weigh", level, rect: grown(rect, 2 * reach + 1) };
 }

@@ -8,7 +8,7 @@ import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { outputSigma } from "../../parts/finish/output-sharpening.ts";
 import { plainMove } from "../../parts/light/schema.ts";
-import { cubicWeights } from "../cubic-weights.ts";
+import { cubicWeights } from "../../maths/cubic-weights.ts";
 import { Engine } from "../engine.ts";
 import { levelCount, type LinearTiles } from "../../tiles/tiles.ts";
 import { levelForScale, scaledSize, type View } from "../../tiles/view.ts";

@@ -259,7 +259,7 @@ test("what a stage reads changes with the fields it says, and with no others", (
   const read = (recipe: Recipe) => {
     const print = engine.prepare(recipe);
     return stages.map((stage) => {
-      expect([stage.name, stage.isActive(print)]).toEqual([stage.name, true]);
+      expect([stage.name, stage.isActive(print, 0)]).toEqual([stage.name, true]);
       return [stage.name, JSON.stringify(stage.reads(print, 0, TILE))] as const;
     });
   };
