@@ -9,7 +9,8 @@ export function defaultOf(schema: object): unknown {
     properties?: Record<string, object>;
     const?: unknown;
   };
-  if (value !== undefined) return structuredClone(value);
+  // Most are numbers and words, which nobody can change; copying costs as much for them as for lists.
+  if (value !== undefined) return typeof value === "object" ? structuredClone(value) : value;
   if (only !== undefined) return only;
   return Object.fromEntries(Object.entries(properties ?? {}).map(([name, field]) => [name, defaultOf(field)]));
 }
