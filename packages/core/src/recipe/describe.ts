@@ -11,10 +11,11 @@ export interface TicketLine {
   readonly text: string;
 }
 
+const FRESH = defaultRecipe();
+
 /** Everything that differs from a fresh recipe, as lines in the order of the work. */
 export function describeRecipe(recipe: Recipe): TicketLine[] {
-  const fresh = defaultRecipe();
   return PARTS.flatMap((part) =>
-    part.describe(recipe[part.name], fresh[part.name]).map(({ id, text }) => ({ id, station: part.station, text })),
+    part.describe(recipe[part.name], FRESH[part.name]).map(({ id, text }) => ({ id, station: part.station, text })),
   );
 }

@@ -7,7 +7,7 @@ import { STATION_DEFS, stationNumber } from "../stations/stations.ts";
 
 /** The stations that there are, each with the number of its place in the work; a dot where one has changed something. */
 export function Rail({ station, onGo }: { station: Station; onGo: (station: Station) => void }) {
-  const recipe = useEdit((state) => state.recipe);
+  const recipe = useEdit((state) => state.kept);
   const changed = useMemo(() => new Set<Station>(describeRecipe(recipe).map((line) => line.station)), [recipe]);
   return (
     <nav aria-label="Stations" className="bg-base-200 border-line flex flex-col border-r pt-2">

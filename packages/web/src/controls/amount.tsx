@@ -1,5 +1,5 @@
 import type { NumberRange } from "@yelm/core";
-import { useEffect, useRef, useState, type KeyboardEvent } from "react";
+import { memo, useEffect, useRef, useState, type KeyboardEvent, type RefObject } from "react";
 import { flushSync } from "react-dom";
 import { takeInHand } from "./amount-in-hand.ts";
 import { parseAmount } from "./parse-amount.ts";
@@ -24,32 +24,55 @@ const FINE = 0.2;
 
 /** A named amount: a line to drag, a number to type. The mark on the line is its default; the name resets on double click. */
 export function Amount(props: AmountProps) {
-  const { label, value, range, step, format, typedScale = 1, onChange, onEnd } = props;
+  const { label, value, range, format, typedScale = 1 } = props;
   const latest = useRef(props);
   useEffect(() => {
     latest.current = props;
   });
+  const { minimum, maximum, default: standard, description } = range;
+  return (
+    <Line {...{ label, value, minimum, maximum, standard, description, typedScale, latest }} shown={format(value)} />
+  );
+}
+
+interface LineProps {
+  readonly label: string;
+  readonly value: number;
+  readonly shown: string;
+  readonly minimum: number;
+  readonly maximum: number;
+  readonly standard: number;
+  readonly description: string;
+  readonly typedScale: number;
+  /** What the hand does is told to whoever stands there now. */
+  readonly latest: RefObject<AmountProps>;
+}
+
+/** Drawn again only when something of it is seen: a station has twenty of them, and one of them moves. */
+const Line = memo(function Line(props: LineProps) {
+  const { label, value, shown, minimum, maximum, standard, description, typedScale, latest } = props;
   const take = () => takeInHand({ label, now: () => latest.current });
-  const { minimum, maximum, default: standard } = range;
   const clamp = (v: number) => Math.min(maximum, Math.max(minimum, v));
   const share = (v: number) => (clamp(v) - minimum) / (maximum - minimum);
-  const set = (v: number) => onChange(Number(clamp(v).toPrecision(7)));
+  const set = (v: number) => latest.current.onChange(Number(clamp(v).toPrecision(7)));
+  const end = () => latest.current.onEnd();
   const reset = () => {
-    onChange(standard);
-    onEnd();
+    latest.current.onChange(standard);
+    end();
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const sign = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
     if (!sign) return;
     event.preventDefault();
+    const { step } = latest.current;
     const size = event.shiftKey ? COARSE : event.altKey ? FINE : 1;
     set(Math.round((value + sign * size * step) / (step * FINE)) * step * FINE);
-    onEnd();
+    end();
   };
   const from = Math.min(share(value), share(standard));
   const to = Math.max(share(value), share(standard));
   return (
-    <div className="amount" title={range.description} onPointerEnter={take} onFocus={take}>
+    <div className="amount" title={description} onPointerEnter={take} onFocus={take}>
       <span className="truncate select-none" onDoubleClick={reset}>
         {label}
       </span>
@@ -61,22 +84,22 @@ export function Amount(props: AmountProps) {
           type="range"
           aria-label={label}
           data-find={label}
-          aria-valuetext={format(value)}
+          aria-valuetext={shown}
           min={minimum}
           max={maximum}
           step="any"
           value={value}
           onChange={(event) => set(snap(Number(event.target.value), standard, maximum - minimum))}
-          onPointerUp={onEnd}
-          onLostPointerCapture={onEnd}
+          onPointerUp={end}
+          onLostPointerCapture={end}
           onKeyDown={onKeyDown}
           onDoubleClick={reset}
         />
       </span>
-      <Typed label={label} value={value} scale={typedScale} format={format} onTyped={(v) => { set(v); onEnd(); }} />
+      <Typed label={label} value={value} scale={typedScale} shown={shown} onTyped={(v) => { set(v); end(); }} />
     </div>
   ); // prettier-ignore
-}
+});
 
 /** Near the default a drag holds to it, so that "nothing" can be found again by hand. */
 function snap(value: number, standard: number, span: number): number {
@@ -87,11 +110,11 @@ interface TypedProps {
   readonly label: string;
   readonly value: number;
   readonly scale: number;
-  readonly format: (value: number) => string;
+  readonly shown: string;
   readonly onTyped: (value: number) => void;
 }
 
-function Typed({ label, value, scale, format, onTyped }: TypedProps) {
+function Typed({ label, value, scale, shown, onTyped }: TypedProps) {
   const [text, setText] = useState<string | null>(null);
   const keep = () => {
     const parsed = text === null ? null : parseAmount(text);
@@ -102,7 +125,7 @@ function Typed({ label, value, scale, format, onTyped }: TypedProps) {
     <input
       className="amount-number"
       aria-label={`${label}, number`}
-      value={text ?? format(value)}
+      value={text ?? shown}
       onFocus={(event) => {
         // At once, so that what is typed next replaces the whole number.
         flushSync(() => setText(String(Number((value * scale).toFixed(3)))));

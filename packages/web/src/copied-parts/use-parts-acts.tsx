@@ -22,9 +22,10 @@ const FRESH = defaultRecipe();
 /** Copying parts of the print on the bench, and pasting what was copied on it. @returns the sheet that is open. */
 export function usePartsActs(negative: Negative, pool: RenderPool): ReactNode {
   const session = useSession();
-  const recipe = useEdit((state) => state.recipe);
   const { kept } = useStore(copiedParts);
   const [open, setOpen] = useState<"copy" | "paste" | null>(null);
+  // The bench around it is not drawn again for every step of a drag.
+  const recipe = useEdit((state) => (open ? state.recipe : null));
   const close = () => setOpen(null);
   useAct({ ...BENCH_ACTS["parts-copy"], run: () => setOpen("copy") });
   useAct({
@@ -34,11 +35,12 @@ export function usePartsActs(negative: Negative, pool: RenderPool): ReactNode {
   /** On a print of another negative, moves and areas are fitted to its picture first. */
   const paste = async (groups: readonly string[]) => {
     if (!kept) return;
-    const different = differingParts(kept.recipe, session.store.getState().recipe, groups);
+    const own = session.store.getState().recipe;
+    const different = differingParts(kept.recipe, own, groups);
     if (different.length === 0) return void notify("Nothing to change: the print has these parts already.");
     const copied = (now: Recipe) => copyParts(kept.recipe, now, groups);
     const isElsewhere = kept.from && kept.from.negativeId !== negative.id;
-    const wish = isElsewhere ? refitWish(copied(recipe), groups, kept.recipe, kept.from) : null;
+    const wish = isElsewhere ? refitWish(copied(own), groups, kept.recipe, kept.from) : null;
     const busy = wish && notify("Fitting its moves to this picture…");
     const fitted = wish && (await pool.ask("refitted", wish));
     if (busy) dismiss(busy);
@@ -55,6 +57,7 @@ export function usePartsActs(negative: Negative, pool: RenderPool): ReactNode {
     const anew = fitted && fitted.found + fitted.placed > 0 ? `; ${regionWords(fitted)}` : "";
     notify(`Pasted: ${groupWords(different.map(({ id }) => id))}${anew}.`, { label: "Undo", run: session.takeBack() });
   };
+  if (!recipe) return null;
   if (open === "copy")
     return (
       <PartsSheet
