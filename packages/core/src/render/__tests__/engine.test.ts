@@ -11,7 +11,7 @@ import { plainMove } from "../../parts/light/schema.ts";
 import { cubicWeights } from "../../maths/cubic-weights.ts";
 import { Engine } from "../engine.ts";
 import { levelCount, type LinearTiles } from "../../tiles/tiles.ts";
-import { levelForScale, scaledSize, type View } from "../../tiles/view.ts";
+import { levelForScale, ownLevel, scaledSize, type View } from "../../tiles/view.ts";
 import { busyScene, tilesOf } from "./scene-tiles.ts";
 
 const SIZE = { width: 1300, height: 870 };
@@ -120,10 +120,11 @@ function randomWeigh(plain: Recipe["weigh"], random: () => number): Recipe["weig
 function wholeView(
   recipe: Recipe,
   scale: number,
-  density: 1 | 2,
+  density: 1 | 2 | "own",
 ): { print: ReturnType<Engine["prepare"]>; view: View } {
   const print = engine.prepare(recipe);
-  const level = levelForScale(scale, levelCount(SIZE), density);
+  const levels = levelCount(SIZE);
+  const level = density === "own" ? ownLevel(scale, levels) : levelForScale(scale, levels, density);
   return { print, view: { x: 0, y: 0, ...scaledSize(print.frame, scale), scale, level } };
 }
 
@@ -196,15 +197,23 @@ test("the preview is the export seen from afar: 20 random recipes at four zooms"
     const preview = engine.renderReflectance(print, view);
     const { mean, p99 } = lightnessDifference(preview, shrink(whole, full.view.width, full.view.height, scale));
     expect([seed, i, scale, mean <= 0.5, p99 <= 2, mean, p99].slice(0, 5)).toEqual([seed, i, scale, true, true]);
+    // On its own pixels, as while a hand moves, it comes less near.
+    const own = wholeView(recipe, scale, "own");
+    const moving = lightnessDifference(engine.renderReflectance(own.print, own.view), preview);
+    expect([seed, i, scale, moving.mean <= 0.25, moving.p99 <= 3]).toEqual([seed, i, scale, true, true]);
   }
 });
 
 test("a picture cut into odd pieces is the picture in one piece, bit by bit, grain included", () => {
   const random = seeded(7);
-  for (const scale of [1, 0.37]) {
+  for (const [scale, density] of [
+    [1, 1],
+    [0.37, 1],
+    [0.61, "own"],
+  ] as const) {
     const recipe = randomRecipe(random);
     recipe.finish = { ...recipe.finish, grain: { granularity: 20, crystalUm: 8, format: "small", seed: 4 } };
-    const { print, view } = wholeView(recipe, scale, 1);
+    const { print, view } = wholeView(recipe, scale, density);
     const whole = engine.renderRgba(print, view);
     const fresh = new Engine(heap, tiles, { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } });
     for (const piece of [
@@ -368,14 +377,15 @@ test("what two prints differ in lies in the part that is said to have changed, a
     (recipe) => ({ ...recipe, finish: { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: -0.7 } } }),
   ];
   const shares: number[] = [];
-  for (const [scale, level] of [
-    [0.7, 0],
+  for (const [scale, density] of [
+    [0.7, 1],
     [0.37, 1],
+    [0.61, "own"],
   ] as const)
     // prettier-ignore
     changes.forEach((change, k) => {
       const recipe = randomRecipe(random);
-      const { print, view } = wholeView(recipe, scale, level);
+      const { print, view } = wholeView(recipe, scale, density);
       const after = engine.prepare(change(recipe));
       const before = engine.renderRgba(print, view).slice();
       const part = engine.changedPart(print, after, view);
@@ -391,7 +401,7 @@ test("what two prints differ in lies in the part that is said to have changed, a
       if (k === 1) shares.push((part.width * part.height) / (view.width * view.height));
     });
   expect(Math.min(...shares)).toBeLessThan(0.4);
-  const { print, view } = wholeView(randomRecipe(random), 1, 0);
+  const { print, view } = wholeView(randomRecipe(random), 1, 1);
   expect(engine.changedPart(print, print, view)).toMatchObject({ width: 0, height: 0 });
 });
 
@@ -555,7 +565,7 @@ test("tilesFor names every tile that a render reads, and none is missing at the 
       width: Math.min(200, whole.width - x),
       height: Math.min(150, whole.height - y),
       scale,
-      level: levelForScale(scale, levelCount(SIZE), 1),
+      level: i % 2 ? levelForScale(scale, levelCount(SIZE), 1) : ownLevel(scale, levelCount(SIZE)),
     };
     const named = new Set(watched.tilesFor(print, view).map((p) => JSON.stringify([p.level, p.column, p.row])));
     watched.renderRgba(print, view);

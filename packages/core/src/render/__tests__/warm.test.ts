@@ -8,7 +8,8 @@ import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { fieldsOf, itemSchema, RECIPE_SCHEMA, type AnySchema, type Item } from "../../recipe/walk.ts";
 import { newShape, SHAPE_NAMES } from "../../shapes/shapes.ts";
-import type { View } from "../../tiles/view.ts";
+import { levelCount } from "../../tiles/tiles.ts";
+import { ownLevel, type View } from "../../tiles/view.ts";
 import { Engine } from "../engine.ts";
 import { busyScene, tilesOf } from "./scene-tiles.ts";
 
@@ -165,7 +166,7 @@ const views = (recipe: Recipe, engine: Engine): View[] => {
   const { width, height } = engine.prepare(recipe).frame;
   return [
     { x: 0, y: 0, width, height, scale: 1, level: 0 },
-    { x: 10, y: 20, width: 150, height: 100, scale: 0.4, level: 1 },
+    { x: 10, y: 20, width: 150, height: 100, scale: 0.4, level: ownLevel(0.4, levelCount(SIZE)) },
   ];
 };
 const render = (engine: Engine, recipe: Recipe) =>
