@@ -1,5 +1,5 @@
 import { grainRow } from "./grain";
-import { lookUpThreex4, lookUpx4 } from "./math";
+import { lookUpx4, placesx4 } from "./math";
 import { log2Row } from "./rows";
 
 /** Adding this puts a whole number below 2^23 into the low bits. */
@@ -123,21 +123,35 @@ export function encode16(src: usize, stride: i32, out: usize, width: i32, height
   }
 }
 
-/** The same through three tables, the three codes of a pixel side by side. Up to nine codes are written beyond the last; `room` is for twelve f32. */
-export function encode16Rgb(
-  src: usize, stride: i32, out: usize, width: i32, height: i32, red: usize, green: usize, blue: usize, room: usize,
-): void {
+/**
+ * The same in three colours, the three codes of a pixel side by side. Up to nine codes are written beyond the last.
+ * @param table - a light table of four f32 a node: red, green, blue, nothing. `room` is for eight f32.
+ */
+export function encode16Rgb(src: usize, stride: i32, out: usize, width: i32, height: i32, table: usize, room: usize): void {
   for (let y = 0; y < height; y++) {
     const from = src + (<usize>(y * stride) << 2), to = out + (<usize>(y * width) * 6);
     for (let x = 0; x < width; x += 4) {
-      lookUpThreex4(red, green, blue, v128.load(from + (<usize>x << 2)), room);
-      const b = v128.load(room, 32);
-      const rg = narrow16(v128.load(room), v128.load(room, 16)), bb = narrow16(b, b);
+      const light = v128.load(from + (<usize>x << 2));
+      placesx4(light, room);
+      const first = i16x8.narrow_i32x4_u(colourAt(table, room), colourAt(table, room + 4));
+      const last = i16x8.narrow_i32x4_u(colourAt(table, room + 8), colourAt(table, room + 12));
       const at = to + <usize>x * 6;
-      v128.store(at, v128.shuffle<u16>(rg, bb, 0, 4, 8, 1, 5, 9, 2, 6));
-      v128.store64_lane(at, v128.shuffle<u16>(rg, bb, 10, 3, 7, 11, 10, 3, 7, 11), 0, 16);
+      v128.store64_lane(at, first, 0);
+      v128.store64_lane(at, first, 1, 6);
+      v128.store64_lane(at, last, 0, 12);
+      v128.store64_lane(at, last, 1, 18);
     }
   }
+}
+
+/** The codes of one pixel, whose place lies at `place` and its share four values on. */
+// @ts-ignore: decorator
+@inline
+function colourAt(table: usize, place: usize): v128 {
+  const node = table + <usize>load<u32>(place);
+  const before = v128.load(node), share = v128.load32_splat(place, 16);
+  const value = f32x4.add(before, f32x4.mul(share, f32x4.sub(v128.load(node, 16), before)));
+  return codex4(value, 65535, f32x4.splat(0.5));
 }
 
 /** Three linear planes (working space) → 8-bit RGBA through a 3×3 matrix at `matrix` (row-major f32) and one table. */

@@ -1,4 +1,4 @@
-import { exp2x4, log2x4 } from "./math";
+import { exp2Row, log2Row } from "./rows";
 
 // @ts-ignore: decorator
 @inline
@@ -100,30 +100,28 @@ export function scaleNoise(
   }
 }
 
-// @ts-ignore: decorator
-@inline
-function grained(light: v128, noise: v128, model: usize): v128 {
-  const octaves = f32x4.pmax(f32x4.splat(0), f32x4.neg(log2x4(f32x4.pmax(f32x4.splat(1e-6), light))));
-  return f32x4.mul(light, exp2x4(f32x4.neg(grainOctaves(octaves, noise, model))));
-}
+/** Pixels that {@link addGrain} takes at a time. */
+const CHUNK: i32 = 512;
+const octaves = memory.data(4 * 512, 16);
 
 /** Grain on light, in place; `model` as in {@link grainOctaves}. Up to three values beyond a row's end are changed, too. */
 export function addGrain(
   light: usize, stride: i32, noise: usize, noiseStride: i32, width: i32, height: i32, model: usize,
 ): void {
-  for (let y = 0; y < height; y++) {
-    const row = light + (<usize>(y * stride) << 2), grains = noise + (<usize>(y * noiseStride) << 2);
-    let x = 0;
-    for (; x <= width - 8; x += 8) {
-      const at = <usize>x << 2;
-      const a = grained(v128.load(row + at), v128.load(grains + at), model);
-      const b = grained(v128.load(row + at, 16), v128.load(grains + at, 16), model);
-      v128.store(row + at, a);
-      v128.store(row + at, b, 16);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x += CHUNK) {
+      const row = light + (<usize>(y * stride + x) << 2), grains = noise + (<usize>(y * noiseStride + x) << 2);
+      grainOnRow(row, grains, <usize>((min(CHUNK, width - x) + 3) & ~3) << 2, model);
     }
-    for (; x < width; x += 4) {
-      const at = <usize>x << 2;
-      v128.store(row + at, grained(v128.load(row + at), v128.load(grains + at), model));
-    }
+}
+
+/** Short loops, see `rows.ts`. */
+function grainOnRow(light: usize, noise: usize, bytes: usize, model: usize): void {
+  log2Row(light, octaves, bytes, 1e-6, 1);
+  for (let i: usize = 0; i < bytes; i += 16) {
+    const depth = f32x4.pmax(f32x4.splat(0), f32x4.neg(v128.load(octaves + i)));
+    v128.store(octaves + i, f32x4.neg(grainOctaves(depth, v128.load(noise + i), model)));
   }
+  exp2Row(octaves, octaves, bytes, 1);
+  for (let i: usize = 0; i < bytes; i += 16) v128.store(light + i, f32x4.mul(v128.load(light + i), v128.load(octaves + i)));
 }

@@ -3,16 +3,28 @@ import type { KernelHeap } from "../kernels/heap.ts";
 import type { Rect, Size } from "../maths/rect.ts";
 import { wornShare } from "../parts/finish/print-colour.ts";
 
-/** Tables in kernel memory, one for each channel: one or three. */
-export type Tables16 = readonly number[];
+/** A light table in kernel memory: of one value a node where the print is neutral, of red, green, blue and nothing where it is not. */
+export interface Table16 {
+  readonly pointer: number;
+  readonly channels: 1 | 3;
+}
+
+/** Places the tables of one or three channels. */
+export function placeTable16(heap: KernelHeap, tables: readonly Float32Array[]): Table16 {
+  const [red, green, blue] = tables;
+  if (tables.length === 1) return { pointer: heap.place(red), channels: 1 };
+  const nodes = new Float32Array(4 * red.length);
+  for (let i = 0; i < red.length; i++) nodes.set([red[i], green[i], blue[i]], 4 * i);
+  return { pointer: heap.place(nodes), channels: 3 };
+}
 
 /** Encodes a strip of light: rows of codes, channels interleaved. They lie in kernel memory: to be used at once. */
-export function codesOf(heap: KernelHeap, { pointer, stride, width, height }: Block, tables: Tables16): Uint16Array {
+export function codesOf(heap: KernelHeap, { pointer, stride, width, height }: Block, { pointer: table, channels }: Table16): Uint16Array {
   const { kernels } = heap;
-  const length = tables.length * width * height;
+  const length = channels * width * height;
   const out = heap.allocate(2 * length + 32);
-  if (tables.length === 1) kernels.encode16(pointer, stride, out, width, height, tables[0]);
-  else kernels.encode16Rgb(pointer, stride, out, width, height, tables[0], tables[1], tables[2], heap.allocate(48));
+  if (channels === 1) kernels.encode16(pointer, stride, out, width, height, table);
+  else kernels.encode16Rgb(pointer, stride, out, width, height, table, heap.allocate(32));
   return heap.halves(out, length);
 }
 

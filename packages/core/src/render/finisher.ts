@@ -9,7 +9,7 @@ import { OUTPUT_GAIN, OUTPUT_MOST, outputSigma } from "../parts/finish/output-sh
 import { isGrey, WORN_EDGE } from "../parts/finish/print-colour.ts";
 import { grainStage } from "../parts/finish/view-stages.ts";
 import { scaledSize, type View } from "../tiles/view.ts";
-import { codesOf, scaleTone16, wearEdges16, type Tables16 } from "./codes16.ts";
+import { codesOf, placeTable16, scaleTone16, wearEdges16, type Table16 } from "./codes16.ts";
 import type { Shared } from "./finish-share.ts";
 import type { Preparer, PreparedPrint } from "./prepare.ts";
 
@@ -88,7 +88,7 @@ export class Finisher {
     const { finish } = print.recipe;
     const channels = isGrey(finish) ? 1 : 3;
     const whole = scaledSize(print.frame, view.scale);
-    const place = (tables: Float32Array[]): Tables16 => tables.slice(0, channels).map((one) => this.#heap.place(one));
+    const place = (tables: Float32Array[]) => placeTable16(this.#heap, tables.slice(0, channels));
     const tables = place(this.#preparer.encodeTables(finish, transfer, name));
     const edge = finish.wear.edges > 0 ? place(this.#preparer.encodeTables(finish, transfer, name, true)) : null;
     for (const part of strips(view)) {
@@ -99,7 +99,7 @@ export class Finisher {
       });
       const share = this.#source.share(print, "tone", { ...view, ...part });
       const strip = { ...part, pointer, stride };
-      const coded = (by: Tables16) => codesOf(this.#heap, strip, by);
+      const coded = (by: Table16) => codesOf(this.#heap, strip, by);
       let codes = coded(tables);
       // Views of memory die when it grows.
       if (share || edge) codes = codes.slice();
