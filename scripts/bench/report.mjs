@@ -20,7 +20,7 @@ light moves (four ellipses, two brushes of eight strokes), burned edges, film-li
 ## Dragging in Chromium
 
 A view of ${drags.viewMP.toFixed(2)} MP of a 24 MP negative, one render worker (cores − 1). "First" is the first picture that shows the
-change, coarser only when the sharp one is expected to take longer than 80 ms; "sharp" is the picture at the view's own resolution, "computing" the
+change, coarser only when the sharp one is expected to take longer than 80 ms; "sharp" is the picture on the view's own pixels, "computing" the
 worker's share of it. Aims: sharp within 33 ms p95 for curve, move and local contrast, 50 ms for weight and family.
 
 ${table(["control", "runs again", "first, p95", "sharp, median", "sharp, p95", "computing"], drags.rows.map((r) => [r.name, r.stages, ms(r.firstP95Ms), ms(r.sharpMs), ms(r.sharpP95Ms), ms(r.computeMs)]))}
@@ -49,12 +49,12 @@ Recombine and gamma alone take the library ${ms(library.recombAndCurveMs)}.
 ` : ""}
 ## Stages, one thread, a pixel that the stage computes
 
-The same view of 1 MP, cut at a slant and calmed, everything computed anew. "Stated" is the stage's own \`costNs\`, by which results are kept or
+The same view of 1 MP on its own pixels, cut at a slant and calmed, everything computed anew; sharpening and calming, of which coarse levels have nothing, at 100 %. "Stated" is the stage's own \`costNs\`, by which results are kept or
 given up. The field counts cells of a sixteenth of a vote each and is cold here: votes and all. Field and base lie on coarser grids.
 
 ${table(["stage", "measured", "stated"], stages.stages.map(({ name, ns: value, stated }) => [name, ns(value), `${stated} ns`]))}
 
-From kept stops to codes (tone curve, scaling, grain, toning, dither), a pixel of the view: ${ns(stages.viewNs)}. This is what every drag takes at least.
+From kept stops to codes (tone curve, grain, toning, dither), a pixel of the view: ${ns(stages.viewNs)}. This is what every drag takes at least.
 
 ## Kernels, one thread, a pixel
 
