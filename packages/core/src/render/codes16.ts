@@ -19,7 +19,11 @@ export function placeTable16(heap: KernelHeap, tables: readonly Float32Array[]):
 }
 
 /** Encodes a strip of light: rows of codes, channels interleaved. They lie in kernel memory: to be used at once. */
-export function codesOf(heap: KernelHeap, { pointer, stride, width, height }: Block, { pointer: table, channels }: Table16): Uint16Array {
+export function codesOf(
+  heap: KernelHeap,
+  { pointer, stride, width, height }: Block,
+  { pointer: table, channels }: Table16,
+): Uint16Array {
   const { kernels } = heap;
   const length = channels * width * height;
   const out = heap.allocate(2 * length + 32);
