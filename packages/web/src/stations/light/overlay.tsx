@@ -1,4 +1,4 @@
-import { levelCount, levelForScale } from "@yelm/core";
+import { levelCount, ownLevel } from "@yelm/core";
 import { useStore } from "zustand";
 import { useEdit } from "../../data/use-session.ts";
 import { benchView } from "../../picture/bench-view.ts";
@@ -35,7 +35,7 @@ function useTakenUp({ negative, placement }: OverlayProps) {
   const moveId = LIGHT_STACK.activeId(view) ?? "";
   useAnswer(
     "takeUp",
-    { recipe, moveId, view: { ...visible, scale, level: levelForScale(scale, levelCount(negative), 1) } },
+    { recipe, moveId, view: { ...visible, scale, level: ownLevel(scale, levelCount(negative)) } },
     {
       key: [moveId, scale, ...Object.values(visible)].join(" "),
       restMs: TAKEN_UP_MS,
