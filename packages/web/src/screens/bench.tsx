@@ -3,6 +3,7 @@ import type { Negative, Station } from "@yelm/core";
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { useStore } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import { Rail } from "../bench/rail.tsx";
 import { Strip } from "../bench/strip.tsx";
 import { Ticket } from "../bench/ticket.tsx";
@@ -143,7 +144,16 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
   useTestStripAct();
   const partsSheet = usePartsActs(negative, pool);
   useUndoActs();
-  const { mode, zoom, scale, tool, laidOut } = useStore(benchView);
+  const { mode, zoom, scale, tool, laidOut } = useStore(
+    benchView,
+    useShallow((view) => ({
+      mode: view.mode,
+      zoom: view.zoom,
+      scale: view.scale,
+      tool: view.tool,
+      laidOut: view.laidOut,
+    })),
+  );
 
   return (
     <PoolContext value={pool}>

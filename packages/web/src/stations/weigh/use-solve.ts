@@ -43,7 +43,8 @@ function useRested() {
   const leave = useCallback(() => {
     clearTimeout(timer.current);
     asked.current++;
-    benchView.setState({ tried: null });
+    // Said only when it changes something: this is asked at every step of a drag.
+    if (benchView.getState().tried) benchView.setState({ tried: null });
   }, []);
   const enter = useCallback(
     (make: Try) => {
