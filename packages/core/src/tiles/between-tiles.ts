@@ -9,6 +9,18 @@ import { placesIn } from "./view.ts";
 /** Bytes of made tiles that are kept: a view of four megapixels twice. */
 const KEPT_BYTES = 48 * 2 ** 20;
 
+/** Plans that are kept, some 40 kilobytes each. */
+const KEPT_PLANS = 64;
+
+/** What a tile is made from: a rectangle of the next finer level, and its weights. */
+interface Plan {
+  readonly level: number;
+  readonly size: Size;
+  readonly x: AxisWeights;
+  readonly y: AxisWeights;
+  readonly source: Rect;
+}
+
 /**
  * A negative's tiles on any level: those of the pyramid, and, made from the next finer level, those of levels between two of its. A view that
  * is computed on its own level has no more pixels to compute than are seen.
@@ -17,6 +29,8 @@ export class BetweenTiles implements LinearTiles {
   readonly #heap: KernelHeap;
   readonly #tiles: LinearTiles;
   readonly #made = new LruMap<Uint16Array>(KEPT_BYTES, ({ byteLength }) => byteLength);
+  /** What tiles are made from: asked for with every picture, whether or not they are made. */
+  readonly #plans = new LruMap<Plan>(KEPT_PLANS, () => 1);
 
   constructor(heap: KernelHeap, tiles: LinearTiles) {
     this.#heap = heap;
@@ -44,8 +58,14 @@ export class BetweenTiles implements LinearTiles {
     return made;
   }
 
-  /** What a tile is made from: a rectangle of the next finer level, and its weights. */
-  #plan(place: TilePlace) {
+  #plan(place: TilePlace): Plan {
+    const key = tileKey(place);
+    const plan = this.#plans.get(key) ?? this.#planned(place);
+    this.#plans.set(key, plan);
+    return plan;
+  }
+
+  #planned(place: TilePlace): Plan {
     const level = Math.floor(place.level);
     const ratio = 2 ** (level - place.level);
     const whole = levelSize(this.size, level);
