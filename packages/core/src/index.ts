@@ -141,6 +141,7 @@ export * from "./recipe/schema.ts";
 export * from "./recipe/ticket-lines.ts";
 export * from "./recipe/upgrade.ts";
 export * from "./recipe/with-lens.ts";
+export * from "./regions/cell-cut.ts";
 export * from "./regions/find-region.ts";
 export * from "./regions/least-cut.ts";
 export * from "./regions/proposals.ts";

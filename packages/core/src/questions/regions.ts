@@ -6,14 +6,17 @@ import type { Recipe } from "../recipe/schema.ts";
 import { proposeRegions } from "../regions/proposals.ts";
 import { cellRefiner, type RefineCells } from "../regions/refine-cells.ts";
 import {
+  cellsBeyond,
   cellsOfPatches,
   correctedRegion,
   isPennedIn,
+  knownCells,
   patchesOfCells,
   regionOfOutline,
   regionOfSeeds,
 } from "../regions/seeds.ts";
-import { superpixels, type PlanarPicture, type Superpixels } from "../regions/superpixels.ts";
+import { cutCells } from "../regions/cell-cut.ts";
+import { superpixels, coloursOf, type PlanarPicture, type Superpixels } from "../regions/superpixels.ts";
 import type { Engine } from "../render/engine.ts";
 import { REGION_EDGE, regionCells, regionOf, type RegionSeed, type RegionShape } from "../shapes/region.ts";
 import { wholeView, type View } from "../tiles/view.ts";
@@ -117,15 +120,28 @@ function levelLight({ planes }: PlanarPicture): void {
   for (const plane of planes) for (let i = 0; i < plane.length; i++) plane[i] *= gain;
 }
 
+/** From this share of the picture on a region is seen between leaves and stalks, and its border is fitted to their colours. */
+const LARGE = 0.08;
+
+/**
+ * A region that a hand asked for, its border moved to where the picture's colours part.
+ * @param rough - its cells at first.
+ * @param known - what the hand said of each cell.
+ */
+function askedFor({ refine, picture }: Patched, rough: Uint8Array, known: Uint8Array): Uint8Array {
+  return areaShare(rough) < LARGE ? cutCells(coloursOf(picture), picture, rough, known) : refine(rough);
+}
+
+const areaShare = (cells: Uint8Array) => cells.reduce((sum, cell) => sum + cell, 0) / cells.length;
+
+/** Null when no cell is inside. */
 function shaped(
-  { refine, patches }: Patched,
+  { patches: { width, height } }: Patched,
   of: RegionShape["of"],
   seeds: readonly RegionSeed[],
   inside: Uint8Array,
-  unsure?: Uint8Array,
-): RegionShape {
-  const cells = refine(inside, unsure);
-  return regionOf({ width: patches.width, height: patches.height, inside: cells }, of, seeds);
+) {
+  return inside.includes(1) ? regionOf({ width, height, inside }, of, seeds) : null;
 }
 
 /** Whether a patch's middle lies in the frame of a print. */
@@ -144,9 +160,10 @@ export const regionQuestions = {
   /** Regions that are offered without a stroke: a sky, what stands out, large even areas. */
   readyRegions: (async (reader, about) => {
     const whole = await patched(reader, about);
+    const { width, height } = whole.patches;
     return proposeRegions(whole.picture, whole.patches).map(({ of, inside, unsure }) => ({
-      shape: shaped(whole, of, [], inside, unsure),
-      share: inside.reduce((sum, cell) => sum + cell, 0) / inside.length,
+      shape: regionOf({ width, height, inside: whole.refine(inside, unsure) }, of, []),
+      share: areaShare(inside),
     }));
   }) satisfies Question<AboutPrint, ReadyRegion[]>,
 
@@ -158,8 +175,12 @@ export const regionQuestions = {
     const whole = await patched(reader, { recipe });
     const { patches } = whole;
     if (of === "outline") {
-      const inside = regionOfOutline(patches, seeds[0]?.points ?? []);
-      return inside ? shaped(whole, "outline", seeds, cellsOfPatches(patches, inside)) : null;
+      const line = seeds[0]?.points ?? [];
+      const inside = regionOfOutline(patches, line);
+      return (
+        inside &&
+        shaped(whole, "outline", seeds, askedFor(whole, cellsOfPatches(patches, inside), cellsBeyond(patches, line)))
+      );
     }
     const newest = seeds.at(-1);
     if (!newest) return null;
@@ -174,7 +195,8 @@ export const regionQuestions = {
     if (!before || !fits || penned) {
       const inside = regionOfSeeds(patches, seeds, isSeen);
       const isClick = seeds.length === 1 && newest.points.length === 1;
-      return inside ? shaped(whole, isClick ? "click" : "strokes", seeds, cellsOfPatches(patches, inside)) : null;
+      const cells = inside && askedFor(whole, cellsOfPatches(patches, inside), knownCells(patches, seeds));
+      return cells && shaped(whole, isClick ? "click" : "strokes", seeds, cells);
     }
     const cellsBefore = regionCells(before);
     // An outline's line is no scribble.
@@ -182,10 +204,9 @@ export const regionQuestions = {
     const corrected = correctedRegion(patches, patchesOfCells(patches, cellsBefore), scribbles);
     if (!corrected) return before;
     // Where nothing changed the cells stay as they were.
-    const cells = whole.refine(cellsOfPatches(patches, corrected.inside));
-    const inside = cellsBefore.map((cell, i) => (corrected.touched[patches.labels[i]] ? cells[i] : cell));
-    return inside.some((cell) => cell === 1)
-      ? regionOf({ width: patches.width, height: patches.height, inside }, before.of, seeds)
-      : null;
+    const changed = (cells: Uint8Array) =>
+      cells.map((cell, i) => (corrected.touched[patches.labels[i]] ? cell : cellsBefore[i]));
+    const rough = changed(cellsOfPatches(patches, corrected.inside));
+    return shaped(whole, before.of, seeds, changed(askedFor(whole, rough, knownCells(patches, scribbles))));
   }) satisfies Question<RegionWish, RegionShape | null>,
 };

@@ -1,6 +1,6 @@
 import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
 import { neighbours, reached } from "./patch-graph.ts";
-import { cellsOfPatches } from "./seeds.ts";
+import { cellsOfPatches, patchesOfCells } from "./seeds.ts";
 import { difference, FEATURES, superpixels, type PlanarPicture, type Superpixels } from "./superpixels.ts";
 
 /** Patches, or cells, of a region, and those that may belong to it by parts; 1 for each. */
@@ -224,13 +224,6 @@ const byCells = (cut: Superpixels, { inside, unsure }: Part): Part => ({
   inside: cellsOfPatches(cut, inside),
   unsure: cellsOfPatches(cut, unsure),
 });
-
-/** Patches most of whose cells are inside. */
-function patchesOfCells({ count, labels, sizes }: Superpixels, cells: Uint8Array): Uint8Array {
-  const within = new Float64Array(count);
-  for (let i = 0; i < cells.length; i++) within[labels[i]] += cells[i];
-  return Uint8Array.from(sizes, (size, i) => (2 * within[i] > size ? 1 : 0));
-}
 
 /**
  * Regions of a picture that stand ready: a sky where there is one, what stands out, and large even areas beside these.

@@ -1,3 +1,4 @@
+import type { Size } from "../maths/rect.ts";
 import type { RegionSeed } from "../shapes/region.ts";
 import { cutRegion, floodedRegion, INSIDE, OUTSIDE, UNKNOWN } from "./find-region.ts";
 import { farFrom, neighbours, reached } from "./patch-graph.ts";
@@ -21,20 +22,33 @@ const PENNED_SHARE = 0.6;
 /** What differs from everything outside by more than this belongs to the thing that is penned in. */
 const UNLIKE = 0.12;
 
-/** The patches that a line passes; places in long edges. */
-export function patchesAlong({ width, height, labels }: Superpixels, points: readonly Point[]): number[] {
+/** The cells that a line passes; places in long edges. */
+function cellsAlong({ width, height }: Size, points: readonly Point[]): number[] {
   const edge = Math.max(width, height);
-  const found = new Set<number>();
+  const found: number[] = [];
   const visit = (x: number, y: number) => {
     const [i, j] = [Math.floor(x * edge), Math.floor(y * edge)];
-    if (i >= 0 && j >= 0 && i < width && j < height) found.add(labels[j * width + i]);
+    if (i >= 0 && j >= 0 && i < width && j < height) found.push(j * width + i);
   };
   points.forEach(([x, y], at) => {
     const [px, py] = points[Math.max(0, at - 1)];
     const steps = Math.max(1, Math.ceil(2 * edge * Math.hypot(x - px, y - py)));
     for (let s = 0; s <= steps; s++) visit(px + ((x - px) * s) / steps, py + ((y - py) * s) / steps);
   });
-  return [...found];
+  return found;
+}
+
+/** The patches that a line passes; places in long edges. */
+export function patchesAlong(patches: Superpixels, points: readonly Point[]): number[] {
+  return [...new Set(cellsAlong(patches, points).map((i) => patches.labels[i]))];
+}
+
+/** What each cell is said to be by the scribbles that pass it; later ones win. */
+export function knownCells(size: Size, seeds: readonly RegionSeed[]): Uint8Array {
+  const known = new Uint8Array(size.width * size.height);
+  for (const { inside, points } of seeds)
+    for (const i of cellsAlong(size, points)) known[i] = inside ? INSIDE : OUTSIDE;
+  return known;
 }
 
 /**
@@ -102,9 +116,8 @@ function knownBy(patches: Superpixels, seeds: readonly RegionSeed[]): Uint8Array
 }
 
 /**
- * A region as its newest scribble corrects it: of what was on the wrong side that goes over which the new scribble is nearer to than any of the
- * other side, along the smallest steps of colour; the rest stays as it was. Without a scribble of the other side, what the new one would
- * find by itself goes over.
+ * A region as its newest scribble corrects it: of what was on the wrong side that goes over which the new scribble would find by itself
+ * and is nearer to than any of the other side, along the smallest steps of colour; the rest stays as it was.
  * @param inside - the region before, 1 for each patch in it.
  * @returns the region after, and the patches whose cells may change; null when the scribble lies beyond the picture.
  */
@@ -125,14 +138,14 @@ export function correctedRegion(
   const far = farFrom(patches, other, () => true);
   const total = areaOf(patches, () => true);
   const most = (newest.inside ? MOST_ADDED : MOST_TAKEN) * areaOf(patches, (i) => inside[i] === 1);
-  const found = other.length > 0 ? null : floodedRegion(patches, own, (i) => !isWrong(i), most / total);
+  const found = floodedRegion(patches, own, (i) => !isWrong(i), most / total);
   const guess = inside.slice();
   for (const i of own) guess[i] = side;
   // The nearest first, up to what a correction may be.
   let area = areaOf(patches, (i) => guess[i] !== inside[i]);
   for (const i of [...near.keys()].sort((p, q) => near[p] - near[q])) {
     if (!isWrong(i) || near[i] === Infinity || guess[i] === side) continue;
-    if (found ? found[i] === 0 : near[i] >= far[i]) continue;
+    if (found[i] === 0 || near[i] >= far[i]) continue;
     area += patches.sizes[i];
     if (area > most) break;
     guess[i] = side;
@@ -155,30 +168,34 @@ function areaOf({ sizes }: Superpixels, isOf: (i: number) => boolean): number {
 
 /** The region that a rough outline is drawn around: nothing beyond it is inside. */
 export function regionOfOutline(patches: Superpixels, outline: readonly Point[]): Uint8Array | null {
-  const { width, height, count, xs, ys } = patches;
-  const edge = Math.max(width, height);
-  const known = new Uint8Array(count);
-  const guess = new Uint8Array(count);
-  for (let i = 0; i < count; i++) {
-    const within = isWithin(outline, (xs[i] + 0.5) / edge, (ys[i] + 0.5) / edge);
-    known[i] = within ? UNKNOWN : OUTSIDE;
-    guess[i] = within ? 1 : 0;
-  }
+  const { width, count, xs, ys } = patches;
+  const beyond = cellsBeyond(patches, outline);
+  const known = Uint8Array.from({ length: count }, (_, i) => beyond[Math.round(ys[i]) * width + Math.round(xs[i])]);
   // What the line itself passes is more likely beyond what was meant.
-  for (const patch of patchesAlong(patches, [...outline, ...outline.slice(0, 1)])) [known[patch], guess[patch]] = [OUTSIDE, 0]; // prettier-ignore
-  if (!guess.some((value) => value === 1)) return null;
+  for (const patch of patchesAlong(patches, [...outline, ...outline.slice(0, 1)])) known[patch] = OUTSIDE;
+  const guess = known.map((value) => (value === OUTSIDE ? 0 : 1));
+  if (!guess.includes(1)) return null;
   const found = cutRegion(patches, known, guess);
-  return found.some((value) => value === 1) ? found : guess;
+  return found.includes(1) ? found : guess;
 }
 
-/** By the even-odd rule. */
-function isWithin(outline: readonly Point[], x: number, y: number): boolean {
-  let within = false;
-  outline.forEach(([ax, ay], i) => {
-    const [bx, by] = outline[(i + 1) % outline.length];
-    if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) within = !within;
-  });
-  return within;
+/** OUTSIDE for each cell beyond an outline (by the even-odd rule), UNKNOWN for those within; places in long edges. */
+export function cellsBeyond({ width, height }: Size, outline: readonly Point[]): Uint8Array {
+  const edge = Math.max(width, height);
+  const cells = new Uint8Array(width * height).fill(OUTSIDE);
+  for (let row = 0; row < height; row++) {
+    const y = (row + 0.5) / edge;
+    const crossings = outline.flatMap(([ax, ay], i) => {
+      const [bx, by] = outline[(i + 1) % outline.length];
+      return ay > y === by > y ? [] : [ax + ((y - ay) / (by - ay)) * (bx - ax)];
+    });
+    crossings.sort((p, q) => p - q);
+    for (let k = 0; k + 1 < crossings.length; k += 2) {
+      const [left, right] = [crossings[k], crossings[k + 1]].map((x) => Math.min(width, Math.max(0, Math.ceil(x * edge - 0.5)))); // prettier-ignore
+      cells.fill(UNKNOWN, row * width + left, row * width + right);
+    }
+  }
+  return cells;
 }
 
 /** The pixels of patches that are inside. */

@@ -77,9 +77,15 @@ function looksOf(picture: PlanarPicture): Looks {
   return found;
 }
 
+/** A picture's colours as they are compared. */
+export function coloursOf(picture: PlanarPicture): Lab {
+  return looksOf(picture).lab;
+}
+
 const wanted = (width: number, height: number) => Math.max(1, Math.min(WANTED, (width * height) / LEAST_PIXELS));
 
-type Lab = readonly [Float32Array, Float32Array, Float32Array];
+/** OKLab, hue and saturation weighted. */
+export type Lab = readonly [Float32Array, Float32Array, Float32Array];
 
 function toLab({ planes: [red, green, blue], width, height }: PlanarPicture): Lab {
   const n = width * height;

@@ -2,11 +2,22 @@ import { describe, expect, test } from "@jest/globals";
 import { oklabToWorking } from "../../colour/oklab.ts";
 import { seeded } from "../../kernels/__tests__/open-heap.ts";
 import { decodeRuns, encodeRuns } from "../../shapes/runs.ts";
+import { cutCells } from "../cell-cut.ts";
+import { UNKNOWN } from "../find-region.ts";
 import { leastCut } from "../least-cut.ts";
 import { proposeRegions, proposeSky } from "../proposals.ts";
 import { cellRefiner } from "../refine-cells.ts";
-import { cellsOfPatches, correctedRegion, isPennedIn, regionOfOutline, regionOfSeeds } from "../seeds.ts";
-import { superpixels, type PlanarPicture } from "../superpixels.ts";
+import {
+  cellsBeyond,
+  cellsOfPatches,
+  correctedRegion,
+  isPennedIn,
+  knownCells,
+  patchesOfCells,
+  regionOfOutline,
+  regionOfSeeds,
+} from "../seeds.ts";
+import { coloursOf, superpixels, type PlanarPicture } from "../superpixels.ts";
 
 type Lab = readonly [number, number, number];
 const SIZE = { width: 240, height: 160 };
@@ -70,6 +81,64 @@ test("runs of cells come back as they were, whatever they are", () => {
   // What is broken is cut off or left outside, never read beyond.
   expect(decodeRuns("____________", 10)).toEqual(new Uint8Array(10));
   expect([...decodeRuns("CE", 4)]).toEqual([0, 0, 1, 1]);
+});
+
+describe("a border cell by cell", () => {
+  /** A leaf four cells wide and a knob, lit from one side, on a wall of nearly their lightness. */
+  const isThing = (x: number, y: number) =>
+    (x > 60 && x < 180 && Math.abs(y - 80 - 6 * Math.sin(x / 17)) < 2) || Math.hypot(x - 186, y - 74) < 9;
+  const scene = picture((x, y) => (isThing(x, y) ? [0.4 + x / 800, -0.05, 0.06] : [0.5, 0.02, 0.01]), 0.06);
+  const along = [70, 80, 90, 100, 110, 120, 130, 140, 150, 160, 170].map((x): [number, number] => [x / 240, (80 + 6 * Math.sin(x / 17)) / 240]); // prettier-ignore
+  const none = new Uint8Array(SIZE.width * SIZE.height);
+
+  test("ends a small thing where it ends, which patches are too large for", () => {
+    const patches = superpixels(scene);
+    const found = regionOfSeeds(patches, [seed(true, ...along)])!;
+    const rough = cellsOfPatches(patches, found);
+    const cells = cutCells(coloursOf(scene), scene, rough, none);
+    expect(overlap(cells, isThing)).toBeGreaterThan(0.98);
+    expect(overlap(rough, isThing)).toBeLessThan(0.95);
+  });
+
+  test("leaves what a hand has said, whatever the colours say", () => {
+    const [x, y] = [120, Math.round(80 + 6 * Math.sin(120 / 17))];
+    const near = Uint8Array.from(none, (_, i) => (isThing(i % 240, Math.floor(i / 240)) ? 1 : 0));
+    const known = knownCells(SIZE, [seed(false, [(x + 0.5) / 240, (y + 0.5) / 240])]);
+    expect(cutCells(coloursOf(scene), scene, near, known)[y * 240 + x]).toBe(0);
+  });
+
+  test("an outline's cells are those within it by the even-odd rule, also where it leaves the picture", () => {
+    const random = seeded(4);
+    const line = Array.from({ length: 9 }, (): [number, number] => [1.4 * random() - 0.2, random() - 0.1]);
+    const beyond = cellsBeyond(SIZE, line);
+    for (let k = 0; k < 500; k++) {
+      const [i, j] = [Math.floor(240 * random()), Math.floor(160 * random())];
+      const [x, y] = [(i + 0.5) / 240, (j + 0.5) / 240];
+      const crossed = line.filter(([ax, ay], n) => {
+        const [bx, by] = line[(n + 1) % line.length];
+        return ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax);
+      });
+      expect(beyond[j * 240 + i] === UNKNOWN).toBe(crossed.length % 2 === 1);
+    }
+  });
+});
+
+test("a short scribble at the rim takes off what it lies on, not half of a thing that is even", () => {
+  const isBowl = (x: number, y: number) => Math.hypot((x - 120) / 1.6, y - 80) < 50;
+  const isRim = (x: number, y: number) => !isBowl(x, y) && Math.hypot((x - 120) / 1.6, y - 80) < 58;
+  const scene = picture((x, y) => (isBowl(x, y) ? [0.7 + x / 1500, 0, 0.01] : isRim(x, y) ? [0.67 + x / 1500, 0, 0.01] : [0.35, 0.03, 0]), 0.02); // prettier-ignore
+  const patches = superpixels(scene);
+  const inside = patchesOfCells(patches, Uint8Array.from({ length: 240 * 160 }, (_, i) => (isBowl(i % 240, Math.floor(i / 240)) || isRim(i % 240, Math.floor(i / 240)) ? 1 : 0))); // prettier-ignore
+  const scribbles = [seed(true, [100 / 240, 80 / 240], [140 / 240, 80 / 240]), seed(false, [32 / 240, 70 / 240], [32 / 240, 95 / 240])]; // prettier-ignore
+  const after = cellsOfPatches(patches, correctedRegion(patches, inside, scribbles)!.inside);
+  let [kept, all] = [0, 0];
+  after.forEach((cell, i) => {
+    if (!isBowl(i % 240, Math.floor(i / 240))) return;
+    kept += cell;
+    all++;
+  });
+  expect(kept / all).toBeGreaterThan(0.95);
+  expect(after[80 * 240 + 32]).toBe(0);
 });
 
 describe("regions", () => {
