@@ -222,11 +222,13 @@ export class StageGraph<P extends GraphPrint> {
         const cut = this.#cut(print, need);
         const { x, y, width, height } = cut.rect;
         const at: TilePlace = { level: cut.level, column: Math.floor(x / TILE_SIZE), row: Math.floor(y / TILE_SIZE) };
-        const aligned = x % TILE_SIZE === 0 && y % TILE_SIZE === 0 && width <= TILE_SIZE && height <= TILE_SIZE;
-        if (!aligned) return this.#block(cut.print, cut);
-        return this.#tile(cut.print, cut.stage, at, held).map((pointer) => ({
+        const [left, top] = [x - TILE_SIZE * at.column, y - TILE_SIZE * at.row];
+        if (isEmpty(cut.rect) || left + width > TILE_SIZE || top + height > TILE_SIZE)
+          return this.#block(cut.print, cut);
+        // What lies in one tile is read where it stands.
+        return this.#tile(cut.print, cut.stage, at, held).map((plane) => ({
           ...cut.rect,
-          pointer,
+          pointer: plane + 4 * (top * TILE_SIZE + left),
           stride: TILE_SIZE,
         }));
       },

@@ -85,7 +85,10 @@ export const weighQuestions = {
     const { map, probe } = await weighReading(reader, recipe);
     const plain = probe.plainGreys();
     const moved = probe.greys().map(({ lightness }, k) => lightness - plain[k].lightness);
-    return edgePlaces(map, moved, EDGES);
+    const places = edgePlaces(map, moved, EDGES);
+    const print = reader.engine.prepare(recipe);
+    reader.expect?.(places.flatMap(({ x, y }) => reader.engine.tilesFor(print, patchView(print, x, y))));
+    return places;
   }) satisfies Question<AboutPrint, readonly EdgePlace[]>,
 
   /** What the weights do to one edge, printed in full size. Areas, local contrast and light are other stations' business. */

@@ -16,10 +16,13 @@ export interface WeighPrice {
  * @throws its reason once it is no longer wanted.
  */
 export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: AbortSignal): Promise<WeighPrice> {
+  // Their tiles are on the way meanwhile.
+  const places = await pool.ask("edgePlaces", { recipe });
+  signal.throwIfAborted();
   const clipping = await pool.ask("clipping", { recipe });
   signal.throwIfAborted();
   let edge: WeighPrice["edge"] = null;
-  for (const place of await pool.ask("edgePlaces", { recipe })) {
+  for (const place of places) {
     const damage = await pool.ask("edge", { recipe, place });
     signal.throwIfAborted();
     if (damage && (!edge || isWorse(damage, edge))) edge = { ...damage, ...place };

@@ -18,7 +18,7 @@ import { familyKey, useColours } from "../../instruments/use-colours.ts";
 import { ownFamilies } from "./family-edits.ts";
 import { measurePrice } from "./measure-price.ts";
 
-const PRICE_REST_MS = 500;
+const PRICE_REST_MS = 300;
 
 /** What the film in use sees; not asked while there is none. */
 function useFilm() {
