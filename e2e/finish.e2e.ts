@@ -2,7 +2,7 @@ import { readFile } from "node:fs/promises";
 import { expect, test } from "@playwright/test";
 import sharp from "sharp";
 import type { Look, Recipe } from "@yelm/core";
-import { readCanvas, settle, Yelm, exported } from "./yelm.ts";
+import { allSaved, exported, readCanvas, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 test.beforeAll(async () => {
@@ -34,6 +34,7 @@ test("a look from the wall, stacked and by half; a tone by two baths, kept as a 
     await expect(wall).toHaveCount(0);
     await settle(page);
   });
+  await allSaved(page);
   const stacked = await recipe();
   expect(stacked.finish.grain.granularity).toBe(15);
   expect([stacked.ground, stacked.light]).toEqual([before.ground, before.light]);
@@ -116,7 +117,7 @@ test("a mat with a caption, worn edges and grain: the file is what the screen sh
   await page.keyboard.press("Enter");
   await expect(page.getByRole("img", { name: "Third proof, by the window" })).toBeVisible();
   await settle(page);
-  await expect(page.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
+  await allSaved(page);
   await expect
     .poll(async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${fresh}`)).recipe.finish.mount)
     .toMatchObject({ border: 0.02, mat: 0.09, room: 0.06, caption: "Third proof, by the window" });

@@ -1,7 +1,7 @@
 import { join } from "node:path";
 import { expect, test, type Page } from "@playwright/test";
 import type { Print, Recipe, SheetEntry } from "@yelm/core";
-import { ROOT, settle, Yelm } from "./yelm.ts";
+import { allSaved, ROOT, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 test.beforeAll(async () => {
@@ -21,7 +21,7 @@ async function openGround(page: Page, fileName: string): Promise<string> {
 }
 
 async function saved(page: Page, printId: string): Promise<Recipe> {
-  await expect(page.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
+  await allSaved(page);
   return (await yelm.get<Print>(`/prints/${printId}`)).recipe;
 }
 

@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import type { Recipe } from "@yelm/core";
-import { greyAt, settle, Yelm } from "./yelm.ts";
+import { allSaved, greyAt, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 let printId: string;
@@ -65,6 +65,7 @@ test("a ramp darkens one side only, in Light and in an area of Weigh; every shap
   const changed = [left - after[0], right - after[1]].map((v) => Math.abs(v));
   expect(Math.max(...changed)).toBeGreaterThan(15);
   expect(Math.min(...changed)).toBeLessThan(1);
+  await allSaved(page);
   const { light } = await recipe();
   expect(light.moves.map(({ shape }) => shape.kind)).toEqual(["ramp"]);
 

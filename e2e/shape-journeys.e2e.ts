@@ -1,6 +1,6 @@
 import { expect, test, type Page } from "@playwright/test";
 import type { Negative, Recipe } from "@yelm/core";
-import { greyAt, lightnessOfCode, readCanvas, settle, Yelm } from "./yelm.ts";
+import { allSaved, greyAt, lightnessOfCode, readCanvas, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 let negatives: Negative[];
@@ -113,6 +113,7 @@ test("the night lane is made low key with its lamps unclipped, and tried in stri
   await page.keyboard.down("e");
   await expect(page.getByTestId("ends-told")).toContainText(/bare paper: (nothing|a first speck|0\.0)/);
   await page.keyboard.up("e");
+  await allSaved(page);
   const { grade } = await shape();
   // Five grades, then a grid with what is opened; the one taken brings its neighbours.
   await page.getByRole("slider", { name: "Grade" }).hover();

@@ -1,7 +1,7 @@
 import sharp from "sharp";
 import { expect, test, type Page } from "@playwright/test";
 import type { Recipe } from "@yelm/core";
-import { greyAt, settle, Yelm } from "./yelm.ts";
+import { allSaved, greyAt, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 let negativeId: string;
@@ -58,6 +58,7 @@ test("a flat marsh becomes a full print by three spots: numeral, pull on the pic
   // On the ladder its rung is pulled up again, and the first one stays where it was placed.
   const rung = page.getByTestId("placed-rung").nth(1).locator("circle");
   const place = (await rung.boundingBox())!;
+  await allSaved(page);
   const before = (await shape()).spots[1].zone;
   await page.mouse.move(place.x + 5, place.y + 5);
   await page.mouse.down();

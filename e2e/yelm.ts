@@ -88,6 +88,11 @@ function finished(child: ChildProcess): Promise<void> {
   });
 }
 
+/** Waits until the server has every edit of the page. */
+export async function allSaved(page: Page): Promise<void> {
+  await expect(page.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
+}
+
 /** Waits until the canvas shows the exact picture of the present recipe. */
 export async function settle(page: Page): Promise<void> {
   await expect(page.locator('[data-testid="picture-canvas"][data-density="2"]')).toBeVisible();
