@@ -86,18 +86,15 @@ export const weighQuestions = {
     const plain = probe.plainGreys();
     const moved = probe.greys().map(({ lightness }, k) => lightness - plain[k].lightness);
     const places = edgePlaces(map, moved, EDGES);
-    const print = reader.engine.prepare(recipe);
+    const print = reader.engine.prepare(weighedAlone(recipe));
     reader.expect?.(places.flatMap(({ x, y }) => reader.engine.tilesFor(print, patchView(print, x, y))));
     return places;
   }) satisfies Question<AboutPrint, readonly EdgePlace[]>,
 
-  /** What the weights do to one edge, printed in full size. Areas, local contrast and light are other stations' business. */
+  /** What the weights do to one edge, printed in full size. */
   edge: (async ({ engine, fetch }, { recipe, place: { x, y } }) => {
-    const { ground, weigh, shape } = recipe;
-    const fresh = defaultRecipe();
-    const localContrast = fresh.shape.localContrast;
-    const under = (of: Weigh) =>
-      engine.prepare({ ...fresh, ground, shape: { ...shape, localContrast }, weigh: { ...of, areas: [] } });
+    const { weigh } = recipe;
+    const under = (of: Weigh) => engine.prepare(weighedAlone({ ...recipe, weigh: of }));
     const [weighed, plain] = [under(weigh), under(plainWeigh(weigh))];
     const byLight = mixesByLight(weigh) ? null : under({ ...weigh, ...BY_LIGHT });
     const view = patchView(weighed, x, y);
@@ -155,6 +152,13 @@ async function lookAt(reader: PictureReader, recipe: Recipe): Promise<PictureLoo
   const key = JSON.stringify(frame);
   if (seen.look?.key !== key) seen.look = { key, ...(await lookAtColours(reader, recipe)) };
   return seen.look;
+}
+
+/** A recipe whose print shows what its weights do to edges: areas, local contrast and light are other stations' business. */
+function weighedAlone({ ground, weigh, shape }: Recipe): Recipe {
+  const fresh = defaultRecipe();
+  const { localContrast } = fresh.shape;
+  return { ...fresh, ground, shape: { ...shape, localContrast }, weigh: { ...weigh, areas: [] } };
 }
 
 /** A piece of the print in full size about a place, 0–1. */

@@ -19,6 +19,10 @@ const MOST_CERTAIN = 3;
 /** What one cell side of a border costs where colours are even, and at the band's rim, beyond which all stays. */
 const BORDER = 6;
 const RIM = 4;
+/** What it costs a cell to leave the side that it is given on: where colours are even a border would else draw in. */
+const GIVEN = 0.6;
+/** What leaves less than this of a region has found no border of it, but drawn it together. */
+const LEAST_LEFT = 0.5;
 const ROUNDS = 2;
 const CERTAIN = 1e6;
 
@@ -28,7 +32,7 @@ const STEPS = [[1, 0, 1], [0, 1, 1], [1, 1, Math.SQRT2], [-1, 1, Math.SQRT2]] as
 /**
  * Moves a region's border to where the picture's colours part, cell by cell: the least cut (Boykov, Jolly 2001) of the cells near
  * the border, each speaking for the side whose colours near it are more like its own. Patches, which a region is found in, are larger than
- * what ends a small thing.
+ * what ends a small thing. Where no colours part a region, it stays as it was given.
  * @param colours - of the cells, as patches are made of.
  * @param inside - 1 for cells that are inside at first.
  * @param known - INSIDE and OUTSIDE for cells that a hand has said to be so, which stay; UNKNOWN for all others.
@@ -38,15 +42,18 @@ export function cutCells(colours: Lab, size: Size, inside: Uint8Array, known: Ui
   for (let round = 0; round < ROUNDS; round++) {
     const far = farFromBorder(cells, size);
     const band = bandOf(far);
-    if (band.length === 0) return cells;
-    cells = cutBand(colours, size, cells, known, far, band);
+    if (band.length === 0) break;
+    cells = cutBand(colours, size, inside, cells, known, far, band);
   }
-  return cells;
+  return countOf(cells) < LEAST_LEFT * countOf(inside) ? inside : cells;
 }
+
+const countOf = (cells: Uint8Array) => cells.reduce((sum, cell) => sum + cell, 0);
 
 function cutBand(
   colours: Lab,
   { width, height }: Size,
+  given: Uint8Array,
   inside: Uint8Array,
   known: Uint8Array,
   far: Uint8Array,
@@ -67,6 +74,7 @@ function cutBand(
     if (known[i] === UNKNOWN) {
       const speaks = nearerSide(colours, { width, height }, inside, known, far, x, y);
       claim(k, speaks > 0 ? 1 : 0, Math.abs(speaks));
+      claim(k, given[i], GIVEN);
     } else claim(k, known[i] === INSIDE ? 1 : 0, CERTAIN);
     for (const [dx, dy, length] of STEPS)
       for (const way of [1, -1]) {

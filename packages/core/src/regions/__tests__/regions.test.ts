@@ -100,6 +100,15 @@ describe("a border cell by cell", () => {
     expect(overlap(rough, isThing)).toBeLessThan(0.95);
   });
 
+  test("stays where it was given when no colours part it", () => {
+    const even = picture((x) => [0.5 + x / 2000, 0.02, 0.01], 0.03);
+    for (const radius of [6, 12, 40]) {
+      const isGiven = (x: number, y: number) => Math.hypot(x - 120, y - 80) < radius;
+      const given = Uint8Array.from(none, (_, i) => (isGiven(i % 240, Math.floor(i / 240)) ? 1 : 0));
+      expect(overlap(cutCells(coloursOf(even), even, given, none), isGiven)).toBeGreaterThan(0.8);
+    }
+  });
+
   test("leaves what a hand has said, whatever the colours say", () => {
     const [x, y] = [120, Math.round(80 + 6 * Math.sin(120 / 17))];
     const near = Uint8Array.from(none, (_, i) => (isThing(i % 240, Math.floor(i / 240)) ? 1 : 0));
