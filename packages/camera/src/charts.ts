@@ -1,6 +1,6 @@
 import type { Scene } from "./scene.ts";
 
-export const CHARTS = ["patches", "wedge", "edge", "zone-plate", "resolution", "detail", "flat"] as const;
+export const CHARTS = ["patches", "wedge", "edge", "zone-plate", "resolution", "detail", "cloth", "flat"] as const;
 export type Chart = (typeof CHARTS)[number];
 
 /** Linear Rec.709 of the patch chart, 6 columns by 4 rows; the last row is a grey scale. */
@@ -10,6 +10,16 @@ export const PATCHES: readonly (readonly [number, number, number])[] = [
   [0.04, 0.06, 0.28], [0.07, 0.3, 0.07], [0.43, 0.03, 0.05], [0.82, 0.56, 0.02], [0.49, 0.09, 0.3], [0.02, 0.23, 0.37],
   [0.9, 0.9, 0.9], [0.59, 0.59, 0.59], [0.36, 0.36, 0.36], [0.18, 0.18, 0.18], [0.09, 0.09, 0.09], [0.03, 0.03, 0.03],
 ]; // prettier-ignore
+
+/** Linear Rec.709 of the cloth chart, from left to right: strong colours, a white beside them. */
+export const DYES: readonly (readonly [number, number, number])[] = [
+  [0.5, 0.02, 0.03], [0.04, 0.3, 0.05], [0.02, 0.05, 0.4], [0.5, 0.42, 0.03], [0.4, 0.05, 0.35], [0.5, 0.5, 0.5],
+]; // prettier-ignore
+
+/** Light and shade on the cloth chart's weave, 0.06 to 0.94. */
+export function weave(x: number, y: number): number {
+  return 0.5 + 0.22 * Math.sin(1.1 * x + 2 * Math.sin(y / 9)) + 0.22 * Math.sin(1.2 * y + 3 * Math.sin(x / 13));
+}
 
 /** Draws a chart of known light. `level` is the light of the flat chart. */
 export function drawChart(chart: Chart, width: number, height: number, level = 0.18): Scene {
@@ -63,6 +73,8 @@ function colourAt(
         const base = 0.22 * 2 ** (1.6 * a);
         return [base * (1 + 0.35 * b), base * (1 + 0.2 * a * b), base * (1 - 0.3 * b + 0.2 * a)];
       };
+    case "cloth":
+      return (x, y) => DYES[Math.floor((DYES.length * x) / width)].map((v) => v * weave(x, y));
     case "flat":
       return () => grey(level);
   }

@@ -286,21 +286,8 @@ export function smoothChroma(
   const rowBytes = <usize>(cw + 8) << 2;
   const vr = f32x4.splat(lr), vg = f32x4.splat(lg), vb = f32x4.splat(lb);
   const perGreen = f32x4.splat(-1 / lg);
-  const near = f32x4.splat(0.75), far = f32x4.splat(0.25);
   for (let y = 0; y < height; y++) {
-    const cell = y >> 1;
-    const other = max(0, min(ch - 1, (y & 1) == 0 ? cell - 1 : cell + 1));
-    for (let p = 0; p < 8; p++) {
-      const a = lines + n * <usize>p + (<usize>(cell * cw) << 2), b = lines + n * <usize>p + (<usize>(other * cw) << 2);
-      const o = rows + rowBytes * <usize>p + 4;
-      for (let x = 0; x < cw; x += 4) {
-        const at = <usize>x << 2;
-        v128.store(o + at, f32x4.add(f32x4.mul(near, v128.load(a + at)), f32x4.mul(far, v128.load(b + at))));
-      }
-      store<f32>(o - 4, load<f32>(o));
-      const last = load<f32>(o + (<usize>(cw - 1) << 2));
-      for (let x = cw; x < cw + 6; x++) store<f32>(o + (<usize>x << 2), last);
-    }
+    for (let p = 0; p < 8; p++) mixRows(lines + n * <usize>p, cw, ch, y, rows + rowBytes * <usize>p);
     const line = <usize>(y * width) << 2;
     for (let x = 0; x < width; x += 4) {
       const at = line + (<usize>x << 2);
@@ -324,10 +311,29 @@ export function smoothChroma(
   }
 }
 
-/** Four pixels between cells: the row holds one cell before. */
+/**
+ * The row of a plane of cw × ch cells that lies in line with row y of the pixels, with a cell before it and six after, the ends repeated.
+ * @param out - room for cw + 8 values.
+ */
+export function mixRows(plane: usize, cw: i32, ch: i32, y: i32, out: usize): void {
+  const near = f32x4.splat(0.75), far = f32x4.splat(0.25);
+  const cell = y >> 1;
+  const other = max(0, min(ch - 1, (y & 1) == 0 ? cell - 1 : cell + 1));
+  const a = plane + (<usize>(cell * cw) << 2), b = plane + (<usize>(other * cw) << 2);
+  const o = out + 4;
+  for (let x = 0; x < cw; x += 4) {
+    const at = <usize>x << 2;
+    v128.store(o + at, f32x4.add(f32x4.mul(near, v128.load(a + at)), f32x4.mul(far, v128.load(b + at))));
+  }
+  store<f32>(out, load<f32>(o));
+  const last = load<f32>(o + (<usize>(cw - 1) << 2));
+  for (let x = cw; x < cw + 6; x++) store<f32>(o + (<usize>x << 2), last);
+}
+
+/** Four pixels between cells of a row that {@link mixRows} made. */
 // @ts-ignore: decorator
 @inline
-function between(row: usize): v128 {
+export function between(row: usize): v128 {
   const v = v128.load(row);
   const near = v128.shuffle<f32>(v, v, 1, 1, 2, 2), far = v128.shuffle<f32>(v, v, 0, 2, 1, 3);
   return f32x4.add(f32x4.mul(near, f32x4.splat(0.75)), f32x4.mul(far, f32x4.splat(0.25)));

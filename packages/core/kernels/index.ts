@@ -16,6 +16,7 @@ export { drawEllipse, drawRamp, addEdgeBurn, mixEdge8, strokePiece, pieceDistanc
 export { encodeRgba8, scaleTone8, encode16, encode16Rgb, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix } from "./demosaic";
 export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";
+export { cellColours, channelGains, evenSites, restoreChannels } from "./even-channels";
 export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
 export { scaleRow } from "./scale";

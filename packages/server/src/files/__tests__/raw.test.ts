@@ -4,6 +4,7 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
 import {
   drawChart,
+  DYES,
   expose,
   HALDEN_ONE,
   PATCHES,
@@ -13,6 +14,7 @@ import {
   resizeScene,
   shoot,
   turnScene,
+  weave,
   type Scene,
   type CameraModel,
 } from "@yelm/camera";
@@ -229,6 +231,32 @@ describe("demosaic against the scene, in grey", () => {
     const [linear, directional] = [ours("linear"), ours("directional")];
     expect(directional).toBeGreaterThan(linear + 2);
   });
+});
+
+test("strong colours: every channel follows light and shade, at sites of its own and of the others", async () => {
+  const [width, height] = [900, 200];
+  const opened = await unpackRaw(
+    await shoot(drawChart("cloth", width, height), { noise: false, camera: { ...HALDEN_ONE, hotPixels: 0 } }),
+  );
+  if (!("mosaic" in opened)) throw new Error("Expected a mosaic.");
+  const { mosaic, info } = opened;
+  const mark = heap.mark();
+  const at = demosaicRows(heap, mosaic, balanceGains(info.neutral!), 0, height);
+  const found = heap.floats(at, 3 * width * height).slice();
+  heap.release(mark);
+  const wide = width / DYES.length;
+  for (let field = 0; field < DYES.length; field++)
+    for (let c = 0; c < 3; c++) {
+      const pairs: [light: number, shade: number][] = [];
+      for (let y = 24; y < height - 24; y++)
+        for (let x = field * wide + 24; x < (field + 1) * wide - 24; x++)
+          pairs.push([found[(c * height + y) * width + x], weave(x, y)]);
+      const sum = (i: 0 | 1) => pairs.reduce((total, pair) => total + pair[i], 0);
+      const scale = sum(0) / sum(1);
+      const off = pairs.map(([light, shade]) => Math.abs(light / scale - shade)).sort((a, b) => a - b);
+      // Shades run from 0.06 to 0.94. Channels compared as they lie miss by 0.15 to 0.74.
+      expect(off[Math.floor(0.99 * off.length)]).toBeLessThan(0.06);
+    }
 });
 
 test("noise at ISO 1600 on a flat grey is what the file's own profile says", async () => {
