@@ -1,15 +1,14 @@
 import { boxMeans } from "../maths/box-means.ts";
 import type { PlanarPicture } from "./superpixels.ts";
 
-/** Half window in which inside and outside are told apart by colour, cells, and rounds. */
-const WINDOW = 7;
-const ROUNDS = 3;
+/** Half windows in which inside and outside are told apart by colour, cells, a round each: wide ones reach sky that leaves cut off. */
+const WINDOWS = [24, 12, 7] as const;
 /** Colours that vary by less than this share of their mean are one and the same. */
 const EVEN = 0.03;
 /** A step between cells, as a share of their light, at which a cell counts half: it may be of two things. */
 const FLAT = 0.06;
 /** Share of a cell from which on it is inside: windows at a border know more of the inside's colours than of what is before it. */
-const MOSTLY = 0.58;
+const MOSTLY = 0.6;
 /** How much a cell counts of which it is not known where it belongs. */
 const UNSURE = 1e-4;
 /** Cells that differ from all their neighbours go with them. */
@@ -21,7 +20,7 @@ export type RefineCells = (inside: Uint8Array, unsure?: Uint8Array) => Uint8Arra
 /**
  * Makes ready to move borders of regions to where a picture's colours change, cell by cell: in each window inside is fitted as a line of
  * the linear colours (a guided filter: He, Sun, Tang 2010), pure cells counting most, so that a cell that is of two things goes to
- * the one of which it has more; some times over. Of what it is given:
+ * the one of which it has more; some times over, in ever smaller windows. Of what it is given:
  * `inside` - 1 for cells that are inside at first; `unsure` - 1 for cells of which it is not known where they belong: at first they have
  * no say.
  * @param meansOf - a faster way to the same means.
@@ -29,15 +28,15 @@ export type RefineCells = (inside: Uint8Array, unsure?: Uint8Array) => Uint8Arra
 export function cellRefiner({ width, height, planes }: PlanarPicture, meansOf = boxMeans): RefineCells {
   const n = width * height;
   const [r, g, b] = planes;
-  const mean = (plane: Float32Array) => meansOf(plane, width, height, WINDOW);
   const product = (p: Float32Array, q: Float32Array | Uint8Array) => {
     const out = new Float32Array(n);
     for (let i = 0; i < n; i++) out[i] = p[i] * q[i];
     return out;
   };
-  const times = (p: Float32Array, q: Float32Array) => mean(product(p, q));
   const whole = purity(g, width, height);
-  const momentsOf = (pure: Float32Array) => {
+  const momentsOf = (pure: Float32Array, window: number) => {
+    const mean = (plane: Float32Array) => meansOf(plane, width, height, window);
+    const times = (p: Float32Array, q: Float32Array) => mean(product(p, q));
     const weighted = planes.map((plane) => product(plane, pure));
     return {
       pure,
@@ -48,18 +47,28 @@ export function cellRefiner({ width, height, planes }: PlanarPicture, meansOf = 
       others: [times(weighted[1], g), times(weighted[1], b), times(weighted[2], b)],
     };
   };
-  let usual: ReturnType<typeof momentsOf> | null = null;
+  const usual = new Map<number, ReturnType<typeof momentsOf>>();
+  const usualMoments = (window: number) => {
+    const moments = usual.get(window) ?? momentsOf(whole, window);
+    usual.set(window, moments);
+    return moments;
+  };
   return (inside, unsure) => {
     let cells = inside;
-    for (let round = 0; round < ROUNDS; round++) {
+    for (const [round, window] of WINDOWS.entries()) {
       const { pure, weighted, weight, means, squares, others } =
         round === 0 && unsure
-          ? momentsOf(whole.map((v, i) => (unsure[i] ? UNSURE * v : v)))
-          : (usual ??= momentsOf(whole));
+          ? momentsOf(
+              whole.map((v, i) => (unsure[i] ? UNSURE * v : v)),
+              window,
+            )
+          : usualMoments(window);
       const [wr, wg, wb] = means;
       const [rr, rg, rb] = squares;
       const [gg, gb, bb] = others;
-      const [wm, rm, gm, bm] = [pure, ...weighted].map((plane) => mean(product(plane, cells)));
+      const [wm, rm, gm, bm] = [pure, ...weighted].map((plane) =>
+        meansOf(product(plane, cells), width, height, window),
+      );
       const next = cells.slice();
       for (let i = 0; i < n; i++) {
         // Far from any border there is nothing to move.
