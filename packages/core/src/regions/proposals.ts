@@ -1,4 +1,5 @@
 import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
+import { aboveHorizon } from "./horizon.ts";
 import { neighbours, reached } from "./patch-graph.ts";
 import { cellsOfPatches, patchesOfCells } from "./seeds.ts";
 import { difference, FEATURES, superpixels, type PlanarPicture, type Superpixels } from "./superpixels.ts";
@@ -32,32 +33,36 @@ const LEAST_EDGE = 0.15;
 const LEAST_SHARE = 0.012;
 /** Patches beside a sky, one after the other, that may hold some of it. */
 const RINGS = 3;
-/** Most of a sky's border is a clear step of colour: the step at its softest quarter. */
-const CLEAR = 0.076;
+/**
+ * Most of a sky's border is a clear step of colour: the step at its softest quarter. Walls and tables are pale too, so of a pale sky more
+ * is asked than of one that is blue for the share below at least.
+ */
+const CLEAR = { blue: 0.046, pale: 0.076 } as const;
+const BLUE_SHARE = 0.2;
 const SOFTEST = 0.25;
 
 /** What reaches below this share of the height, by more than so much of it, is a wall or a table. */
 const LOWEST = 0.88;
 const MOST_LOW = 0.03;
 
-/** A sky whose border's step is at least so many times {@link CLEAR} is one, and one below the least is none; between, others are asked. */
+/** A sky whose border is at least so many times as clear as is asked is one, and one below the least is none; between, others are asked. */
 const SURE = { least: 0.5, most: 1.5 } as const;
 
-/** A sky that may be one, and the step of colour over its border at the softest quarter. */
+/** A sky that may be one, and the step of colour over its border over what is asked for. */
 interface LikelySky extends Part {
-  readonly step: number;
+  readonly clear: number;
 }
 
 /**
  * A sky: smooth, at the upper edge, and bluer than the ground or clearly lighter than it; grown by its own colours as far as the
  * least cut. Null where there is none.
  */
-export function proposeSky(patches: Superpixels): Part | null {
-  const sky = likelySky(patches);
-  return sky && sky.step >= CLEAR ? sky : null;
+export function proposeSky(picture: PlanarPicture, patches: Superpixels): Part | null {
+  const sky = likelySky(picture, patches);
+  return sky && sky.clear >= 1 ? sky : null;
 }
 
-function likelySky(patches: Superpixels): LikelySky | null {
+function likelySky(picture: PlanarPicture, patches: Superpixels): LikelySky | null {
   const { count, width, height, labels, features, ys, sizes } = patches;
   const of = (i: number, f: number) => features[FEATURES * i + f];
   const ground = [...sizes.keys()].filter((i) => ys[i] > GROUND_FROM * height);
@@ -81,7 +86,9 @@ function likelySky(patches: Superpixels): LikelySky | null {
   // The edge of a cloud is rough, and far lighter than the ground.
   const isCloud = (i: number) => of(i, 3) < EDGED && of(i, 0) > groundLight + 2 * LIGHTER && isPale(i);
   const possible = (i: number) => isCloud(i) || (of(i, 3) < CLOUDY && (isBlue(i) || isPale(i)));
-  const guess = reached(links, [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i))), possible); // prettier-ignore
+  const above = (found: Uint8Array) => patchesOfCells(patches, aboveHorizon(picture, cellsOfPatches(patches, found)));
+  const like = reached(links, [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i))), possible); // prettier-ignore
+  const guess = above(like);
   const known = new Uint8Array(count);
   const bottom = labels.subarray((height - 1) * width);
   for (const i of bottom) known[i] = OUTSIDE;
@@ -89,11 +96,18 @@ function likelySky(patches: Superpixels): LikelySky | null {
   guess.forEach((value, i) => {
     if (value && of(i, 3) < SMOOTH && ys[i] < GROUND_FROM * height) known[i] = INSIDE;
   });
+  // What looks like it below the horizon is haze or water.
+  like.forEach((value, i) => {
+    if (value && !guess[i]) known[i] = OUTSIDE;
+  });
   // Cloud is like nothing that was guessed.
   const cut = cutRegion(patches, known, guess, 0);
   // Twigs before the sky are rough; the gaps between them are found cell by cell afterwards.
   const clear = (i: number) => cut[i] === 1 && (of(i, 3) < CLOUDY || isCloud(i));
   const sky = reached(links, [...top].filter(clear), clear);
+  // What is smooth with sky all around is cloud.
+  const open = reached(links, [...new Set(bottom)].filter((i) => !sky[i]), (i) => !sky[i]); // prettier-ignore
+  for (let i = 0; i < count; i++) if (!sky[i] && !open[i] && of(i, 3) < CLOUDY) sky[i] = 1;
   const area = sizes.reduce((sum, size, i) => sum + size * sky[i], 0);
   const low = sizes.reduce((sum, size, i) => sum + (ys[i] > LOWEST * height ? size * sky[i] : 0), 0);
   if (low > MOST_LOW * (1 - LOWEST) * width * height) return null;
@@ -105,7 +119,9 @@ function likelySky(patches: Superpixels): LikelySky | null {
     for (const i of rim) unsure[i] = 1;
   }
   if (area < LEAST_SHARE * width * height) return null;
-  return { inside: sky, unsure, step: borderStep(patches, sky, unsure) };
+  const blue = sizes.reduce((sum, size, i) => sum + (isBlue(i) ? size * sky[i] : 0), 0);
+  const asked = blue > BLUE_SHARE * area ? CLEAR.blue : CLEAR.pale;
+  return { inside: sky, unsure, clear: borderStep(patches, sky, unsure) / asked };
 }
 
 /** The step of colour over a region's border at its softest quarter. */
@@ -197,13 +213,13 @@ const ASIDE = [
  * border is not clear, two more cuts are asked, and most of them have to agree; where they differ it is not sure.
  */
 function agreedSky(picture: PlanarPicture, patches: Superpixels): Part | null {
-  const first = likelySky(patches);
-  if (!first || first.step < SURE.least * CLEAR) return null;
-  if (first.step >= SURE.most * CLEAR) return byCells(patches, first);
+  const first = likelySky(picture, patches);
+  if (!first || first.clear < SURE.least) return null;
+  if (first.clear >= SURE.most) return byCells(patches, first);
   const cuts = [patches, ...ASIDE.map((shift) => superpixels(picture, shift))];
   const skies = cuts.flatMap((cut, i) => {
-    const sky = i === 0 ? first : likelySky(cut);
-    return sky && sky.step >= CLEAR ? [byCells(cut, sky)] : [];
+    const sky = i === 0 ? first : likelySky(picture, cut);
+    return sky && sky.clear >= 1 ? [byCells(cut, sky)] : [];
   });
   if (2 * skies.length <= cuts.length) return null;
   const cells = skies[0].inside.length;

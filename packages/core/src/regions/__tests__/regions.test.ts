@@ -233,7 +233,7 @@ describe("regions", () => {
     const pale = picture((x, y) => (ground(x, y) ? earth(x, y) : [0.85 + 0.03 * Math.sin(x / 30), 0, 0.01]));
     for (const scene of [blue, pale]) {
       const own = superpixels(scene);
-      const found = proposeSky(own)!;
+      const found = proposeSky(scene, own)!;
       const cells = cellRefiner(scene)(cellsOfPatches(own, found.inside), cellsOfPatches(own, found.unsure));
       expect(overlap(cells, (x, y) => !ground(x, y))).toBeGreaterThan(0.95);
       expect(proposeRegions(scene, own)[0].of).toBe("sky");
@@ -242,7 +242,20 @@ describe("regions", () => {
     const white = picture((x) => [0.8 - 0.001 * x, -0.005, -0.02]);
     // A leaf near the lens, lit, before its own shade.
     const leaf = picture((x, y) => (ground(x, y) ? [0.3, -0.07, 0.07] : [0.62, -0.1, 0.065]));
-    expect([wall, white, leaf].map((scene) => proposeSky(superpixels(scene)))).toEqual([null, null, null]);
+    expect([wall, white, leaf].map((scene) => proposeSky(scene, superpixels(scene)))).toEqual([null, null, null]);
+  });
+  test("hills in haze, and water under them as light as the sky, are not sky; cloud is", () => {
+    const hills = (x: number) => 80 + 6 * Math.sin(x / 23) + (x > 150 && x < 160 ? 3 : 0);
+    const scene = picture((x, y) => {
+      const cloud = Math.max(0, Math.sin(x / 21 + y / 9) * Math.sin(y / 13));
+      if (y < hills(x)) return [0.72 + 0.0008 * y + 0.12 * cloud, -0.02 + 0.02 * cloud, -0.06 + 0.055 * cloud];
+      if (y < 112) return [0.72 + 0.0012 * (y - 80), -0.02, -0.055];
+      if (y < 122) return [0.785, -0.02, -0.06];
+      return [0.35 + 0.06 * Math.sin(x * 1.7) * Math.sin(y * 1.3), -0.02, 0.05];
+    });
+    const own = superpixels(scene);
+    const sky = proposeRegions(scene, own).find(({ of }) => of === "sky");
+    expect(overlap(sky?.inside ?? [], (x, y) => y < hills(x))).toBeGreaterThan(0.9);
   });
   test("a sky that goes over into mist is found wherever patches happen to lie", () => {
     const horizon = 88;
@@ -258,7 +271,7 @@ describe("regions", () => {
         seed,
       );
     const tried = Array.from({ length: 10 }, (_, k) => misty(3 * k, k + 1));
-    const alone = tried.filter((scene) => proposeSky(superpixels(scene)) !== null).length;
+    const alone = tried.filter((scene) => proposeSky(scene, superpixels(scene)) !== null).length;
     const found = tried.map((scene) => proposeRegions(scene, superpixels(scene)).find(({ of }) => of === "sky"));
     // One cut alone misses it in some.
     expect(alone).toBeLessThan(tried.length);
