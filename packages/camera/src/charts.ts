@@ -11,7 +11,7 @@ export const PATCHES: readonly (readonly [number, number, number])[] = [
   [0.9, 0.9, 0.9], [0.59, 0.59, 0.59], [0.36, 0.36, 0.36], [0.18, 0.18, 0.18], [0.09, 0.09, 0.09], [0.03, 0.03, 0.03],
 ]; // prettier-ignore
 
-/** Linear Rec.709 of the cloth chart, from left to right: strong colours, a white beside them. */
+/** Linear Rec.709 of the cloth chart, from left to right: strong colours, and a grey. */
 export const DYES: readonly (readonly [number, number, number])[] = [
   [0.5, 0.02, 0.03], [0.04, 0.3, 0.05], [0.02, 0.05, 0.4], [0.5, 0.42, 0.03], [0.4, 0.05, 0.35], [0.5, 0.5, 0.5],
 ]; // prettier-ignore

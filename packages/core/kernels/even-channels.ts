@@ -72,21 +72,21 @@ export function channelGains(
 /**
  * Multiplies the red and the blue sites of a padded mosaic by their gains, in place.
  * @param gains - planes of cells of `n` values: red, another, blue.
- * @param rows - room for two rows of stride / 2 + 8 values.
+ * @param row - room for stride / 2 + 8 values.
  */
 export function evenSites(
-  src: usize, gains: usize, n: i32, stride: i32, height: i32, redX: i32, redY: i32, rows: usize,
+  src: usize, gains: usize, n: i32, stride: i32, height: i32, redX: i32, redY: i32, row: usize,
 ): void {
   const one = f32x4.splat(1);
   for (let y = 0; y < height; y++) {
     const isRed = ((y ^ redY) & 1) == 0;
-    mixRows(isRed ? gains : gains + (<usize>n << 3), stride >> 1, height >> 1, y, rows);
+    mixRows(isRed ? gains : gains + (<usize>n << 3), stride >> 1, height >> 1, y, row);
     // Red lies in even columns when redX is 0, blue in the others.
     const own = isRed == (redX == 0) ? i32x4(-1, 0, -1, 0) : i32x4(0, -1, 0, -1);
     const line = src + (<usize>(y * stride) << 2);
     for (let x = 0; x < stride; x += 4) {
       const p = line + (<usize>x << 2);
-      const gain = between(rows + (<usize>(x >> 1) << 2));
+      const gain = between(row + (<usize>(x >> 1) << 2));
       v128.store(p, f32x4.mul(v128.load(p), v128.bitselect(gain, one, own)));
     }
   }
@@ -95,19 +95,19 @@ export function evenSites(
 /**
  * Divides planes of red and blue, width × height, by the gains of their places, in place; the plane between them stays.
  * @param gains - as in `evenSites`, of the mosaic with its border of `border` sites, a multiple of 4, and its stride.
- * @param rows - room for two rows of stride / 2 + 8 values.
+ * @param row - room for stride / 2 + 8 values.
  */
 export function restoreChannels(
-  planes: usize, width: i32, height: i32, gains: usize, n: i32, stride: i32, border: i32, rows: usize,
+  planes: usize, width: i32, height: i32, gains: usize, n: i32, stride: i32, border: i32, row: usize,
 ): void {
   const plane = <usize>(width * height) << 2;
   for (let c = 0; c < 2; c++)
     for (let y = 0; y < height; y++) {
-      mixRows(gains + (<usize>n << 3) * c, stride >> 1, (height >> 1) + border, y + border, rows);
+      mixRows(gains + (<usize>n << 3) * c, stride >> 1, (height >> 1) + border, y + border, row);
       const line = planes + 2 * plane * c + (<usize>(y * width) << 2);
       for (let x = 0; x < width; x += 4) {
         const p = line + (<usize>x << 2);
-        const out = f32x4.div(v128.load(p), between(rows + (<usize>((x + border) >> 1) << 2)));
+        const out = f32x4.div(v128.load(p), between(row + (<usize>((x + border) >> 1) << 2)));
         if (x + 4 <= width) v128.store(p, out);
         else v128.store64_lane(p, out, 0); // An even width leaves two.
       }

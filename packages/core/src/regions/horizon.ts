@@ -1,3 +1,4 @@
+import { median } from "../maths/median.ts";
 import type { Size } from "../maths/rect.ts";
 import type { PlanarPicture } from "./superpixels.ts";
 
@@ -27,9 +28,9 @@ const DEPTH = 1;
 const LEAST_LEFT = 0.3;
 
 /**
- * What of a sky lies above the first border under which there is land: where light falls from one cell to the next, going down, and
- * stays low. Haze makes hills, and water under them, as light and blue as a sky, but not their outlines soft. Parts that are reached
- * beside such a border belong to the sky, so a branch or a dark cloud ends nothing.
+ * What of a sky lies above the uppermost border under which there is land: where light falls from one cell to the next, going down, and
+ * stays low. Haze makes hills, and water under them, as light and blue as a sky, but not their outlines soft. The border is a line
+ * over the whole width that crosses little open sky, so a branch or a dark cloud ends nothing.
  * @param sky - 1 for cells that look like it.
  */
 export function aboveHorizon({ width, height, planes }: PlanarPicture, sky: Uint8Array): Uint8Array {
@@ -127,11 +128,6 @@ function uppermostLine({ width, height }: Size, dark: Uint8Array, ends: Uint8Arr
     }
   }
   return line;
-}
-
-function median(values: ArrayLike<number>): number {
-  const sorted = Float64Array.from(values).sort();
-  return sorted[sorted.length >> 1] ?? 0;
 }
 
 /** By how many stops light falls under a cell; the row after it may be of both. */

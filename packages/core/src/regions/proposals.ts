@@ -1,3 +1,4 @@
+import { median } from "../maths/median.ts";
 import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
 import { aboveHorizon } from "./horizon.ts";
 import { neighbours, reached } from "./patch-graph.ts";
@@ -307,9 +308,4 @@ function largest(patches: Superpixels, inside: Uint8Array): Uint8Array {
   const out = new Uint8Array(inside.length);
   for (const { part, area } of parts) if (2 * area >= most) part.forEach((v, i) => (out[i] |= v));
   return out;
-}
-
-function median(values: readonly number[]): number {
-  const sorted = [...values].sort((p, q) => p - q);
-  return sorted[Math.floor(sorted.length / 2)] ?? 0;
 }
