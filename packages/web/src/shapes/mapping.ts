@@ -12,9 +12,12 @@ export interface OverlayPlace {
 export function shapeMapping({ negative, frame, placement }: OverlayPlace) {
   const edge = Math.max(negative.width, negative.height);
   const toFrame = invertAffine(frame.toFlat);
+  const { left, top, width, height, dpr } = placement;
   return {
+    /** What of the pane the print lies on, CSS pixels. */
+    print: { x: left / dpr, y: top / dpr, width: width / dpr, height: height / dpr },
     /** CSS pixels per long edge. */
-    pixels: (edge * placement.scale) / placement.dpr,
+    pixels: (edge * placement.scale) / dpr,
     angleDegrees: (Math.atan2(toFrame.ay, toFrame.ax) * 180) / Math.PI,
     toPane: (x: number, y: number): [number, number] =>
       frameToPane(placement, ...applyAffine(toFrame, x * edge, y * edge)),

@@ -1,5 +1,7 @@
 import { regionCells, type RegionShape } from "@yelm/core";
+import { contours } from "d3-contour";
 import { WandSparkles } from "lucide-react";
+import { useId } from "react";
 import { facts } from "../keys/act-facts.ts";
 import type { OutlineProps, ShapeTool } from "./shape-tool.ts";
 
@@ -15,45 +17,49 @@ export const regionTool: ShapeTool<RegionShape> = {
   Handles: null,
   Controls: null,
   labelAt(shape, mapping) {
-    const at = regionCells(shape).indexOf(1);
+    const cells = regionCells(shape);
+    const { x, y, width, height } = mapping.print;
     const k = Math.max(shape.width, shape.height);
-    return mapping.toPane((at % shape.width) / k, Math.floor(at / shape.width) / k);
+    const paneOf = (cell: number) => mapping.toPane((cell % shape.width) / k, Math.floor(cell / shape.width) / k);
+    const seen = (cell: number) => {
+      const [px, py] = paneOf(cell);
+      return px >= x && py >= y && px < x + width && py < y + height;
+    };
+    const at = cells.findIndex((value, cell) => value === 1 && seen(cell));
+    return paneOf(at < 0 ? cells.indexOf(1) : at);
   },
   distance: () => Infinity,
 };
 
 const borders = new WeakMap<RegionShape, string>();
 
-/** The border of a region's cells, as an SVG path in cells. */
+/** A cell counts this many times each of its neighbours when stairs are evened; what is one cell wide still shows then. */
+const OWN_WEIGHT = 4;
+const BORDER_LEVEL = 0.44;
+
+/** The border of a region's cells without their stairs, as an SVG path in cells. */
 function borderOf(shape: RegionShape): string {
   let path = borders.get(shape);
   if (path !== undefined) return path;
   const { width, height } = shape;
-  const cells = regionCells(shape);
-  const at = (x: number, y: number) => (x < 0 || y < 0 || x >= width || y >= height ? 0 : cells[y * width + x]);
-  const parts: string[] = [];
-  // Runs of sides along each row and each column of corners.
-  for (let y = 0; y <= height; y++)
-    for (let x = 0, from = -1; x <= width; x++) {
-      const side = x < width && at(x, y - 1) !== at(x, y);
-      if (side && from < 0) from = x;
-      if (!side && from >= 0) {
-        parts.push(`M${from} ${y}H${x}`);
-        from = -1;
-      }
-    }
-  for (let x = 0; x <= width; x++)
-    for (let y = 0, from = -1; y <= height; y++) {
-      const side = y < height && at(x - 1, y) !== at(x, y);
-      if (side && from < 0) from = y;
-      if (!side && from >= 0) {
-        parts.push(`M${x} ${from}V${y}`);
-        from = -1;
-      }
-    }
-  path = parts.join("");
+  const along = evened(Float32Array.from(regionCells(shape)), width, height, 1, width);
+  const values = evened(along, height, width, width, 1);
+  const rings = contours().size([width, height]).contour(Array.from(values), BORDER_LEVEL).coordinates.flat();
+  path = rings.map((ring) => `M${ring.map(([x, y]) => `${x.toFixed(2)} ${y.toFixed(2)}`).join("L")}Z`).join("");
   borders.set(shape, path);
   return path;
+}
+
+/** Each of `rows` rows of `length` values with their neighbours' share; what lies beyond an end is as the end. */
+function evened(values: Float32Array, length: number, rows: number, step: number, pitch: number): Float32Array {
+  const to = new Float32Array(values.length);
+  for (let row = 0; row < rows; row++)
+    for (let i = 0, at = row * pitch; i < length; i++, at += step) {
+      const before = values[i > 0 ? at - step : at];
+      const after = values[i + 1 < length ? at + step : at];
+      to[at] = (OWN_WEIGHT * values[at] + before + after) / (OWN_WEIGHT + 2);
+    }
+  return to;
 }
 
 function Outline({ shape, colour, mapping }: OutlineProps<RegionShape>) {
@@ -62,15 +68,20 @@ function Outline({ shape, colour, mapping }: OutlineProps<RegionShape>) {
   const [ax, ay] = mapping.toPane(k, 0);
   const [bx, by] = mapping.toPane(0, k);
   const path = borderOf(shape);
+  const clip = useId();
   return (
-    <g
-      fill="none"
-      pointerEvents="none"
-      transform={`matrix(${[ax - ox, ay - oy, bx - ox, by - oy, ox, oy].join(" ")})`}
-      data-testid="region-border"
-    >
-      <path d={path} stroke="#000" strokeOpacity={0.45} strokeWidth={2.5} vectorEffect="non-scaling-stroke" />
-      <path d={path} stroke={colour} strokeWidth={1.1} strokeDasharray="5 4" vectorEffect="non-scaling-stroke" />
+    <g clipPath={`url(#${clip})`} data-testid="region-border">
+      <clipPath id={clip}>
+        <rect {...mapping.print} />
+      </clipPath>
+      <g
+        fill="none"
+        pointerEvents="none"
+        transform={`matrix(${[ax - ox, ay - oy, bx - ox, by - oy, ox, oy].join(" ")})`}
+      >
+        <path d={path} stroke="#000" strokeOpacity={0.45} strokeWidth={2.5} vectorEffect="non-scaling-stroke" />
+        <path d={path} stroke={colour} strokeWidth={1.1} strokeDasharray="5 4" vectorEffect="non-scaling-stroke" />
+      </g>
     </g>
   );
 }
