@@ -6,6 +6,7 @@ import { join } from "node:path";
 import * as camera from "@yelm/camera";
 import * as core from "@yelm/core";
 import { banding, detail } from "./measure-detail.mjs";
+import { families } from "./measure-families.mjs";
 import { grain } from "./measure-grain.mjs";
 import { judging } from "./measure-judge.mjs";
 import { mixtures } from "./measure-mixtures.mjs";
@@ -258,6 +259,7 @@ const PARTS = {
   grain: () => grain(heap, table),
   mixtures: () => mixtures(heap, table),
   price: () => price(heap, table),
+  families: () => families(table),
   judging: () => judging(openEngine, table),
 };
 const asked = process.argv.slice(2);

@@ -82,6 +82,7 @@ export * from "./parts/weigh/family-probe.ts";
 export * from "./parts/weigh/family.ts";
 export * from "./parts/weigh/membership.ts";
 export * from "./parts/weigh/film.ts";
+export * from "./parts/weigh/colour-cells.ts";
 export * from "./parts/weigh/find-families.ts";
 export * from "./parts/weigh/grey-model.ts";
 export * from "./parts/weigh/part.ts";

@@ -4,7 +4,8 @@ import type { Family } from "../parts/weigh/schema.ts";
 import type { Recipe } from "../recipe/schema.ts";
 import { wholeView } from "../tiles/view.ts";
 import { FamilyProbe } from "../parts/weigh/family-probe.ts";
-import { colourCells, findFamilies, type ColourCells, type ColourPicture } from "../parts/weigh/find-families.ts";
+import { colourCells, type ColourCells, type ColourPicture } from "../parts/weigh/colour-cells.ts";
+import { findFamilies } from "../parts/weigh/find-families.ts";
 import { mapFamilies, type FamilyMap } from "../parts/weigh/picture-colours.ts";
 import type { PictureReader } from "./reader.ts";
 

@@ -3,7 +3,7 @@ import { clippingCost, type ClippingCost } from "../parts/weigh/clipping.ts";
 import { edgeDamage, type EdgeDamage } from "../parts/weigh/edge-damage.ts";
 import { edgePlaces, type EdgePlace } from "../parts/weigh/edge-places.ts";
 import { bakeFilm, type FilmResponse } from "../parts/weigh/film.ts";
-import type { ColourCell, ColourCells } from "../parts/weigh/find-families.ts";
+import type { ColourCell, ColourCells } from "../parts/weigh/colour-cells.ts";
 import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
 import { BY_LIGHT, mixesByLight, plainWeigh } from "../parts/weigh/plain-weigh.ts";
 import { areaRecipe } from "../parts/weigh/print.ts";

@@ -1,6 +1,6 @@
 import { labDifference, luminanceToLightness, workingToLab } from "../../colour/lab.ts";
 import type { Vector3 } from "../../colour/matrix.ts";
-import type { ColourCell } from "./find-families.ts";
+import type { ColourCell } from "./colour-cells.ts";
 
 /** Weights that sum to 1 are tried in steps of this, none negative: 66 of them. */
 const STEPS = 10;

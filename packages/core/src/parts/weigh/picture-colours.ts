@@ -2,7 +2,7 @@ import type { Vector3 } from "../../colour/matrix.ts";
 import { familyPlace } from "./family.ts";
 import { membershipOf, type FamilyWeigh, type Membership } from "./membership.ts";
 import { hintOf, type FamilyHint } from "./family-names.ts";
-import type { ColourCell, ColourCells, ColourPicture } from "./find-families.ts";
+import type { ColourCell, ColourCells, ColourPicture } from "./colour-cells.ts";
 
 /** A colour of a family, as shot, and its weight among the family's colours; the weights sum to 1. */
 export interface ColourSample {

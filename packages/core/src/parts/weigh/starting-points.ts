@@ -2,7 +2,7 @@ import type { Weigh, FilmChoice } from "./schema.ts";
 import type { Vector3 } from "../../colour/matrix.ts";
 import { REC2020 } from "../../colour/rgb-space.ts";
 import { candidateWeights, contrastWeights, flattestWeights } from "./contrast-weights.ts";
-import type { ColourCell } from "./find-families.ts";
+import type { ColourCell } from "./colour-cells.ts";
 import type { Boundary } from "./picture-colours.ts";
 import { findNeighbours } from "./separation.ts";
 import { SMALLEST_ASKED, type FamilyProbe } from "./family-probe.ts";

@@ -12,7 +12,10 @@ import { addFamily, mergeFamilies, splitFamily } from "../family-changes.ts";
 import { colourShare, familyPlace, familyToPlace, placeToFamily } from "../family.ts";
 import { membershipOf } from "../membership.ts";
 import { nameColour, nameColours } from "../family-names.ts";
-import { colourCells, findFamilies, newFamily } from "../find-families.ts";
+import type { Cluster } from "../cluster-colours.ts";
+import { colourCells } from "../colour-cells.ts";
+import { findFamilies, newFamily } from "../find-families.ts";
+import { mostAgreed } from "../most-agreed.ts";
 import { REC2020 } from "../../../colour/rgb-space.ts";
 import { colourStops, greyLight, greyModel } from "../grey-model.ts";
 import { mapFamilies, NEUTRAL_LABEL } from "../picture-colours.ts";
@@ -247,7 +250,9 @@ describe("finding families", () => {
       expect(brighter[i].lightness / one.lightness).toBeCloseTo(Math.cbrt(1.3), 2);
     }
     expect(findFamilies(colourCells(stripes([[0.3, 0.3, 0.3]])))).toEqual([]);
-    expect(findFamilies({ cells: [], gain: 1, owners: new Uint16Array(0), width: 0 })).toEqual([]);
+    expect(
+      findFamilies({ cells: [], gain: 1, owners: new Uint16Array(0), pure: new Float32Array(0), width: 0 }),
+    ).toEqual([]);
   });
 
   /** A picture of 240 × 160 with a light of its own at each place. */
@@ -283,6 +288,23 @@ describe("finding families", () => {
     const [sharp, slow] = [1, 220].map((wide) => passage(wide).map.boundaries.reduce((sum, { length }) => sum + length, 0)); // prettier-ignore
     expect(sharp).toBeGreaterThan(0.5);
     expect(slow).toBeLessThan(0.1);
+  });
+
+  test("of several ways to divide colours the one that most of all agree with is taken, and of candidates only", () => {
+    const at = (hue: number, weight = 1): Cluster => ({ place: [0.1 * Math.cos(hue), 0.1 * Math.sin(hue), 0.5], x: 0.5, y: 0.5, weight }); // prettier-ignore
+    const points = Array.from({ length: 60 }, (_, i) => at(i / 10));
+    const [halves, thirds, otherThirds] = [[1.5, 4.5], [1, 3, 5], [1.1, 3.1, 5.1]].map((hues) => hues.map((hue) => at(hue))); // prettier-ignore
+    expect(mostAgreed(points, [halves, thirds, otherThirds], [])).toEqual(thirds);
+    expect(mostAgreed(points, [halves, thirds], [[at(1.4), at(4.4)], [at(1.6), at(4.6)]])).toEqual(halves); // prettier-ignore
+    expect(mostAgreed(points, [thirds], [halves, [...halves]])).toEqual(thirds);
+    // What is heavier has more of a say.
+    const heavy = points.map((point, i) => ({ ...point, weight: i < 20 ? 50 : 1 }));
+    const [splitLeft, splitRight] = [
+      [0.5, 1.5, 4],
+      [1, 3, 5],
+    ].map((hues) => hues.map((hue) => at(hue)));
+    expect(mostAgreed(heavy, [splitRight, splitLeft], [[at(1), at(4)]])).toEqual(splitRight);
+    expect(mostAgreed(points, [splitRight, splitLeft], [[at(0.6), at(1.6), at(4)]])).toEqual(splitLeft);
   });
 
   test("never more than nine, however many colours", () => {
