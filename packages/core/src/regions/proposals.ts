@@ -22,9 +22,12 @@ const GROUND_FROM = 0.6;
 const SMOOTH = -0.225;
 const CLOUDY = -0.19;
 const EDGED = -0.13;
-/** Blue-yellow features of a sky: blue by itself, and bluer than the ground. */
-const BLUE = -0.05;
-const BLUER = 0.05;
+/**
+ * What is blue in a sky: its blue-yellow feature by itself, and by how much it is bluer and lighter than the ground. In warm light nothing is
+ * blue by itself, and what is so by the ground alone is a shadow where it is darker.
+ */
+const BLUE = { least: -0.05, bluer: 0.05, lighter: -Infinity } as const;
+const BLUE_IN_WARM_LIGHT = { least: Infinity, bluer: 0.1, lighter: -0.03 } as const;
 /** Red-green feature of what is green. */
 const GREEN = -0.04;
 /** A sky that is not blue is lighter than the ground by so much. */
@@ -49,9 +52,17 @@ const MOST_LOW = 0.03;
 /** A sky whose border is at least so many times as clear as is asked is one, and one below the least is none; between, others are asked. */
 const SURE = { least: 0.5, most: 1.5 } as const;
 
-/** A sky that may be one, and the step of colour over its border over what is asked for. */
+/** A sky that may be one, the step of colour over its border, also over what is asked for, and its share of the picture. */
 interface LikelySky extends Part {
+  readonly step: number;
   readonly clear: number;
+  readonly share: number;
+}
+
+/** What counts as blue, and whether clouds may be as warm as the sun makes them. */
+interface SkyLight {
+  readonly blue: { readonly least: number; readonly bluer: number; readonly lighter: number };
+  readonly glow: boolean;
 }
 
 /**
@@ -59,17 +70,18 @@ interface LikelySky extends Part {
  * least cut. Null where there is none.
  */
 export function proposeSky(picture: PlanarPicture, patches: Superpixels): Part | null {
-  const sky = likelySky(picture, patches);
+  const sky = likelySky(picture, patches, { blue: BLUE, glow: false });
   return sky && sky.clear >= 1 ? sky : null;
 }
 
-function likelySky(picture: PlanarPicture, patches: Superpixels): LikelySky | null {
+function likelySky(picture: PlanarPicture, patches: Superpixels, { blue, glow }: SkyLight): LikelySky | null {
   const { count, width, height, labels, features, ys, sizes } = patches;
   const of = (i: number, f: number) => features[FEATURES * i + f];
   const ground = [...sizes.keys()].filter((i) => ys[i] > GROUND_FROM * height);
   const groundLight = median(ground.map((i) => of(i, 0)));
   const groundBlue = median(ground.map((i) => of(i, 2)));
-  const isBlue = (i: number) => of(i, 2) < BLUE && of(i, 2) < groundBlue - BLUER;
+  const isBlue = (i: number) =>
+    of(i, 2) < Math.min(blue.least, groundBlue - blue.bluer) && of(i, 0) > groundLight + blue.lighter;
   // No sky is green: that is a leaf near the lens.
   const isGreen = (i: number) => of(i, 1) < GREEN && of(i, 2) > 0;
   const isPale = (i: number) => of(i, 0) > groundLight + LIGHTER && of(i, 2) < groundBlue + 0.02 && !isGreen(i);
@@ -85,7 +97,8 @@ function likelySky(picture: PlanarPicture, patches: Superpixels): LikelySky | nu
   if (blueEdge + paleEdge < LEAST_EDGE * width) return null;
   const links = neighbours(patches);
   // The edge of a cloud is rough, and far lighter than the ground.
-  const isCloud = (i: number) => of(i, 3) < EDGED && of(i, 0) > groundLight + 2 * LIGHTER && isPale(i);
+  const isCloud = (i: number) =>
+    of(i, 3) < EDGED && of(i, 0) > groundLight + 2 * LIGHTER && (glow ? !isGreen(i) : isPale(i));
   const possible = (i: number) => isCloud(i) || (of(i, 3) < CLOUDY && (isBlue(i) || isPale(i)));
   const above = (found: Uint8Array) => patchesOfCells(patches, aboveHorizon(picture, cellsOfPatches(patches, found)));
   const like = reached(links, [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i))), possible); // prettier-ignore
@@ -120,9 +133,10 @@ function likelySky(picture: PlanarPicture, patches: Superpixels): LikelySky | nu
     for (const i of rim) unsure[i] = 1;
   }
   if (area < LEAST_SHARE * width * height) return null;
-  const blue = sizes.reduce((sum, size, i) => sum + (isBlue(i) ? size * sky[i] : 0), 0);
-  const asked = blue > BLUE_SHARE * area ? CLEAR.blue : CLEAR.pale;
-  return { inside: sky, unsure, clear: borderStep(patches, sky, unsure) / asked };
+  const blueArea = sizes.reduce((sum, size, i) => sum + (isBlue(i) ? size * sky[i] : 0), 0);
+  const asked = blueArea > BLUE_SHARE * area ? CLEAR.blue : CLEAR.pale;
+  const step = borderStep(patches, sky, unsure);
+  return { inside: sky, unsure, step, clear: step / asked, share: area / (width * height) };
 }
 
 /** The step of colour over a region's border at its softest quarter. */
@@ -209,17 +223,24 @@ const ASIDE = [
   [-0.4, 0.33],
 ] as const;
 
+/** A sky with the glow of a low sun is larger than without it, and its border is as clear. */
+const GLOW = { larger: 1.15, asClear: 0.95 } as const;
+
 /**
  * The sky of a picture, by cells. A single cut into patches may miss a soft border by one patch that happens to reach over it: when a
  * border is not clear, two more cuts are asked, and most of them have to agree; where they differ it is not sure.
  */
-function agreedSky(picture: PlanarPicture, patches: Superpixels): Part | null {
-  const first = likelySky(picture, patches);
-  if (!first || first.clear < SURE.least) return null;
+function agreedSky(picture: PlanarPicture, patches: Superpixels, blue: SkyLight["blue"]): Part | null {
+  const plain = likelySky(picture, patches, { blue, glow: false });
+  if (!plain) return null;
+  const glowing = likelySky(picture, patches, { blue, glow: true });
+  const glow = glowing !== null && glowing.share >= GLOW.larger * plain.share && glowing.step >= GLOW.asClear * plain.step; // prettier-ignore
+  const first = glow ? glowing : plain;
+  if (first.clear < SURE.least) return null;
   if (first.clear >= SURE.most) return byCells(patches, first);
   const cuts = [patches, ...ASIDE.map((shift) => superpixels(picture, shift))];
   const skies = cuts.flatMap((cut, i) => {
-    const sky = i === 0 ? first : likelySky(picture, cut);
+    const sky = i === 0 ? first : likelySky(picture, cut, { blue, glow });
     return sky && sky.clear >= 1 ? [byCells(cut, sky)] : [];
   });
   if (2 * skies.length <= cuts.length) return null;
@@ -247,7 +268,7 @@ const byCells = (cut: Superpixels, { inside, unsure }: Part): Part => ({
  * @param patches - the picture's first cut.
  */
 export function proposeRegions(picture: PlanarPicture, patches: Superpixels): RegionProposal[] {
-  const sky = agreedSky(picture, patches);
+  const sky = agreedSky(picture, patches, BLUE) ?? agreedSky(picture, patches, BLUE_IN_WARM_LIGHT);
   const { sizes } = patches;
   const overlap = (a: Uint8Array, b: Uint8Array) => {
     let [both, own] = [0, 0];

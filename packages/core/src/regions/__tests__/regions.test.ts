@@ -244,6 +244,21 @@ describe("regions", () => {
     const leaf = picture((x, y) => (ground(x, y) ? [0.3, -0.07, 0.07] : [0.62, -0.1, 0.065]));
     expect([wall, white, leaf].map((scene) => proposeSky(scene, superpixels(scene)))).toEqual([null, null, null]);
   });
+  test("in warm light a sky is bluer than the ground only, and about a low sun warmer; a shadow is none", () => {
+    const ground = (x: number, y: number) => y > 90 + 14 * Math.sin(x / 17);
+    const field = (x: number, y: number): Lab => [0.6 + 0.05 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0.02, 0.14];
+    const skyOf = (scene: PlanarPicture) => proposeRegions(scene, superpixels(scene)).find(({ of }) => of === "sky");
+    const warm = picture((x, y) => (ground(x, y) ? field(x, y) : [0.63 + 0.0003 * y, 0.01, 0.01]));
+    const shadow = picture((x, y) => (ground(x, y) ? field(x, y) : [0.35, 0.01, 0.01]));
+    expect(overlap(skyOf(warm)?.inside ?? [], (x, y) => !ground(x, y))).toBeGreaterThan(0.95);
+    expect(skyOf(shadow)).toBeUndefined();
+    const evening = picture((x, y) => {
+      if (ground(x, y)) return [0.35 + 0.05 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0, 0.02];
+      const low = Math.min(1, Math.max(0, (y - 25 - 8 * Math.sin(x / 25)) / 30));
+      return [0.5 + 0.35 * low, -0.03 + 0.06 * low, -0.07 + 0.16 * low];
+    });
+    expect(overlap(skyOf(evening)?.inside ?? [], (x, y) => !ground(x, y))).toBeGreaterThan(0.95);
+  });
   test("hills in haze, and water under them as light as the sky, are not sky; cloud is", () => {
     const hills = (x: number) => 80 + 6 * Math.sin(x / 23) + (x > 150 && x < 160 ? 3 : 0);
     const scene = picture((x, y) => {
