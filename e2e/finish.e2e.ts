@@ -157,4 +157,20 @@ test("a mat with a caption, worn edges and grain: the file is what the screen sh
     }
   expect(sum / count).toBeLessThan(1.5);
   expect(lettered).toBeGreaterThan(60);
+
+  // Opened again it lies on its mat before the page knows its recipe.
+  const picture = (await page.getByTestId("picture-canvas").boundingBox())!;
+  const late = ({ pathname }: URL) => pathname.includes(fresh) && /\/api\/.*(?<!thumbnail)$/.test(pathname);
+  await page.route(late, (route) => new Promise((done) => setTimeout(done, 1500)).then(() => route.continue()));
+  await page.goto(`${yelm.url}/prints/${fresh}`);
+  const opening = await page.waitForFunction(() => {
+    const box = document.querySelector('svg > image[data-testid="stand-in"]')?.getBoundingClientRect();
+    const isOpen = document.querySelector('[data-testid="picture-canvas"]') !== null;
+    return box && box.width > 0 && { x: box.x, y: box.y, width: box.width, height: box.height, isOpen };
+  });
+  const { isOpen, ...small } = (await opening.jsonValue()) as typeof picture & { isOpen: boolean };
+  expect(isOpen).toBe(false);
+  for (const key of ["x", "y", "width", "height"] as const)
+    expect(Math.abs(small[key] - picture[key])).toBeLessThan(1.5);
+  await settle(page);
 });

@@ -1,13 +1,16 @@
 import {
   captionTransform,
+  isMounted,
   mountColour,
   mountLayout,
   SRGB_TRANSFER,
   type CaptionOutline,
   type Recipe,
+  type Size,
 } from "@yelm/core";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../data/api.ts";
+import type { SeenMount } from "./mounts-seen.ts";
 import type { Placement } from "./placement.ts";
 
 type Finish = Recipe["finish"];
@@ -33,6 +36,13 @@ export function Mount({ finish, placement }: { finish: Finish; placement: Placem
       {layout.caption && <Caption finish={finish} layout={layout} dpr={dpr} />}
     </div>
   );
+}
+
+/** What lies around a picture of some size, as it is remembered. */
+export function mountAround(finish: Finish, size: Size): SeenMount | null {
+  if (!isMounted(finish.mount)) return null;
+  const { sheet, picture, layers } = mountLayout(finish.mount, size);
+  return { sheet, picture, layers: layers.map(({ part, ...place }) => ({ ...place, colour: colourOf(finish, part) })) };
 }
 
 function Caption({ finish, layout, dpr }: { finish: Finish; layout: ReturnType<typeof mountLayout>; dpr: number }) {

@@ -1,3 +1,4 @@
+import type { SeenMount } from "./mounts-seen.ts";
 import { MARGIN } from "./placement.ts";
 import { surroundColour, type Look } from "../theme/theme.ts";
 
@@ -11,9 +12,10 @@ let standing: { readonly picture: string; readonly bench: HTMLElement } | undefi
  * has not read its own code can show it, too. The same ones until the bench {@link openingOver | is open}: whoever asks moves them to where
  * they belong, and the small picture is not read again.
  * @param picture - address of the small picture.
+ * @param mount - what lies around it, if anything.
  */
-export function openingBench(picture: string, look: Look): HTMLElement {
-  if (standing?.picture !== picture) standing = { picture, bench: made(picture, look) };
+export function openingBench(picture: string, look: Look, mount?: SeenMount): HTMLElement {
+  if (standing?.picture !== picture) standing = { picture, bench: made(picture, look, mount) };
   return standing.bench;
 }
 
@@ -22,19 +24,38 @@ export function openingOver(): void {
   standing = undefined;
 }
 
-function made(picture: string, look: Look): HTMLElement {
+function made(picture: string, look: Look, mount?: SeenMount): HTMLElement {
   const element = (name: string) => document.createElement(name);
   const bench = element("div");
   bench.className = "bench bench-opening";
   const place = element("div");
   place.style.background = surroundColour(look);
   place.style.setProperty("--margin", `${MARGIN}px`);
+  place.append(mount ? mounted(picture, mount) : bare(picture));
+  bench.append(element("header"), element("nav"), element("main"), place, element("aside"), element("footer"));
+  return bench;
+}
+
+function bare(picture: string): HTMLElement {
   const image = new Image();
   image.alt = "";
   image.dataset.testid = "stand-in";
   image.decoding = "sync";
   image.src = picture;
-  place.append(image);
-  bench.append(element("header"), element("nav"), element("main"), place, element("aside"), element("footer"));
-  return bench;
+  return image;
+}
+
+function mounted(picture: string, { sheet, picture: at, layers }: SeenMount): SVGElement {
+  const element = (name: string, attributes: Readonly<Record<string, string | number>>) => {
+    const made = document.createElementNS("http://www.w3.org/2000/svg", name);
+    for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, String(value));
+    return made;
+  };
+  const { x, y, width, height } = at;
+  const whole = element("svg", { viewBox: `0 0 ${sheet.width} ${sheet.height}` });
+  whole.append(
+    ...layers.map(({ colour, ...place }) => element("rect", { ...place, fill: colour })),
+    element("image", { x, y, width, height, href: picture, preserveAspectRatio: "none", "data-testid": "stand-in" }),
+  );
+  return whole;
 }

@@ -6,7 +6,8 @@ import { useSize } from "../controls/use-size.ts";
 import { surroundColour, useLook } from "../theme/theme.ts";
 import { useEdit, useSession } from "../data/use-session.ts";
 import { benchView, type Tool } from "./bench-view.ts";
-import { Mount } from "./mount.tsx";
+import { Mount, mountAround } from "./mount.tsx";
+import { rememberMount } from "./mounts-seen.ts";
 import { FIT, fitScale, paneToFrame, place, type Placement, type Zoom } from "./placement.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
 import { smallPicture } from "./small-picture.ts";
@@ -56,6 +57,12 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
     () => (mounted ? mountLayout(stable.finish.mount, frame) : null),
     [mounted, stable.finish.mount, frame],
   );
+  // The page that opens next time shows it as it lies.
+  const asItIs = otherwise === edited;
+  const keptFinish = useEdit((state) => state.kept.finish);
+  useEffect(() => {
+    if (asItIs) rememberMount(printId, mountAround(keptFinish, { width: frame.width, height: frame.height }));
+  }, [printId, keptFinish, frame.width, frame.height, asItIs]);
   const placement = place(frame, size, dpr, otherwise === edited ? zoom : FIT, mount);
   const { error, first, want } = usePicture(canvas, pool, negative, stable, mode, placement);
   // What the hand changes is on its way to the workers before the page is drawn again; where the picture lies stays.

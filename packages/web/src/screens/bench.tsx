@@ -23,6 +23,7 @@ import { ZoneHatching } from "../instruments/zone-hatching.tsx";
 import { ToneLadder } from "../instruments/tone-ladder.tsx";
 import { useAct } from "../keys/acts.ts";
 import { benchView, resetBenchView } from "../picture/bench-view.ts";
+import { mountSeen } from "../picture/mounts-seen.ts";
 import { openingBench, openingOver } from "../picture/opening.ts";
 import { PicturePane } from "../picture/picture.tsx";
 import { smallPicture } from "../picture/small-picture.ts";
@@ -85,7 +86,9 @@ export function BenchScreen() {
 /** The print as it was last seen small, in the frame of the bench that opens. */
 function Opening({ printId }: { printId: string }) {
   const place = useRef<HTMLDivElement>(null);
-  useLayoutEffect(() => place.current!.replaceChildren(openingBench(smallPicture(printId), currentLook())), [printId]);
+  useLayoutEffect(() => {
+    place.current!.replaceChildren(openingBench(smallPicture(printId), currentLook(), mountSeen(printId)));
+  }, [printId]);
   return <div ref={place} role="status" aria-label="Opening the print" className="h-full" />;
 }
 
