@@ -161,12 +161,16 @@ test("a mat with a caption, worn edges and grain: the file is what the screen sh
   // Opened again it lies on its mat before the page knows its recipe.
   const picture = (await page.getByTestId("picture-canvas").boundingBox())!;
   const late = ({ pathname }: URL) => pathname.includes(fresh) && /\/api\/.*(?<!thumbnail)$/.test(pathname);
+  // The small picture that a roll asks for.
+  expect((await page.request.get(`${yelm.url}/api/prints/${fresh}/thumbnail?edge=640`)).ok()).toBe(true);
   await page.route(late, (route) => new Promise((done) => setTimeout(done, 1500)).then(() => route.continue()));
   await page.goto(`${yelm.url}/prints/${fresh}`);
   const opening = await page.waitForFunction(() => {
-    const box = document.querySelector('svg > image[data-testid="stand-in"]')?.getBoundingClientRect();
+    const image = document.querySelector('svg > image[data-testid="stand-in"]');
+    if (!image || getComputedStyle(image).visibility === "hidden") return false;
+    const box = image.getBoundingClientRect();
     const isOpen = document.querySelector('[data-testid="picture-canvas"]') !== null;
-    return box && box.width > 0 && { x: box.x, y: box.y, width: box.width, height: box.height, isOpen };
+    return box.width > 0 && { x: box.x, y: box.y, width: box.width, height: box.height, isOpen };
   });
   const { isOpen, ...small } = (await opening.jsonValue()) as typeof picture & { isOpen: boolean };
   expect(isOpen).toBe(false);

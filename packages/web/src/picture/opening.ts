@@ -53,9 +53,11 @@ function mounted(picture: string, { sheet, picture: at, layers }: SeenMount): SV
   };
   const { x, y, width, height } = at;
   const whole = element("svg", { viewBox: `0 0 ${sheet.width} ${sheet.height}` });
-  whole.append(
-    ...layers.map(({ colour, ...place }) => element("rect", { ...place, fill: colour })),
-    element("image", { x, y, width, height, href: picture, preserveAspectRatio: "none", "data-testid": "stand-in" }),
-  );
+  const small = element("image", { x, y, width, height, href: picture, preserveAspectRatio: "none" });
+  small.dataset.testid = "stand-in";
+  // A mat with nothing on it would be no print.
+  whole.style.visibility = "hidden";
+  small.addEventListener("load", () => (whole.style.visibility = "visible"));
+  whole.append(...layers.map(({ colour, ...place }) => element("rect", { ...place, fill: colour })), small);
   return whole;
 }
