@@ -119,9 +119,12 @@ function likelySky(picture: PlanarPicture, patches: Superpixels, { blue, glow }:
   // Twigs before the sky are rough; the gaps between them are found cell by cell afterwards.
   const clear = (i: number) => cut[i] === 1 && (of(i, 3) < CLOUDY || isCloud(i));
   const sky = reached(links, [...top].filter(clear), clear);
-  // What is smooth with sky all around is cloud.
+  // What is smooth with sky all around is cloud; before a low sun also what is rough, and no stronger in colour.
+  const colour = (i: number) => Math.hypot(of(i, 1), of(i, 2));
+  const strongest = sizes.reduce((most, _, i) => (sky[i] ? Math.max(most, colour(i)) : most), 0);
   const open = reached(links, [...new Set(bottom)].filter((i) => !sky[i]), (i) => !sky[i]); // prettier-ignore
-  for (let i = 0; i < count; i++) if (!sky[i] && !open[i] && of(i, 3) < CLOUDY) sky[i] = 1;
+  for (let i = 0; i < count; i++)
+    if (!sky[i] && !open[i] && (of(i, 3) < CLOUDY || (glow && colour(i) <= strongest))) sky[i] = 1;
   const area = sizes.reduce((sum, size, i) => sum + size * sky[i], 0);
   const low = sizes.reduce((sum, size, i) => sum + (ys[i] > LOWEST * height ? size * sky[i] : 0), 0);
   if (low > MOST_LOW * (1 - LOWEST) * width * height) return null;
