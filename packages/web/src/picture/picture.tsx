@@ -46,28 +46,28 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
   const { zoom, mode, tool, tried, stepBack, byZones } = useStore(benchView);
   const look = useLook();
   const otherwise = shown(edited, tool);
-  const recipe = otherwise === edited && tried ? tried : otherwise;
+  const asItIs = otherwise === edited;
+  const recipe = asItIs && tried ? tried : otherwise;
   // What is seen otherwise than it is must not be rendered again with every change of what is not seen.
   const stable = useStableRecipe(recipe, recipe !== edited);
   const frame = useFrame(negative, stable);
   const dpr = window.devicePixelRatio || 1;
   // A tool that shows the print otherwise works on the bare picture.
-  const mounted = otherwise === edited && isMounted(stable.finish.mount);
+  const mounted = asItIs && isMounted(stable.finish.mount);
   const mount = useMemo(
     () => (mounted ? mountLayout(stable.finish.mount, frame) : null),
     [mounted, stable.finish.mount, frame],
   );
   // The page that opens next time shows it as it lies.
-  const asItIs = otherwise === edited;
-  const keptFinish = useEdit((state) => state.kept.finish);
+  const rests = useEdit((state) => state.recipe === state.kept) && asItIs && !tried;
   useEffect(() => {
-    if (asItIs) rememberMount(printId, mountAround(keptFinish, { width: frame.width, height: frame.height }));
-  }, [printId, keptFinish, frame.width, frame.height, asItIs]);
-  const placement = place(frame, size, dpr, otherwise === edited ? zoom : FIT, mount);
+    if (rests) rememberMount(printId, mountAround(stable.finish, { width: frame.width, height: frame.height }));
+  }, [printId, stable.finish, frame.width, frame.height, rests]);
+  const placement = place(frame, size, dpr, asItIs ? zoom : FIT, mount);
   const { error, first, want } = usePicture(canvas, pool, negative, stable, mode, placement);
   // What the hand changes is on its way to the workers before the page is drawn again; where the picture lies stays.
   const { store } = useSession();
-  const isPlain = otherwise === edited && !tried;
+  const isPlain = asItIs && !tried;
   useEffect(() => {
     if (!isPlain) return;
     return store.subscribe(({ recipe: next, kept }, { recipe: last }) => {

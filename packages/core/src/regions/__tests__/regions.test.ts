@@ -5,7 +5,8 @@ import { decodeRuns, encodeRuns } from "../../shapes/runs.ts";
 import { cutCells } from "../cell-cut.ts";
 import { UNKNOWN } from "../find-region.ts";
 import { leastCut } from "../least-cut.ts";
-import { proposeRegions, proposeSky } from "../proposals.ts";
+import { proposeRegions } from "../proposals.ts";
+import { proposeSky } from "../sky.ts";
 import { cellRefiner } from "../refine-cells.ts";
 import {
   cellsBeyond,
