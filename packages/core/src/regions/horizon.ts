@@ -19,11 +19,22 @@ const STAYED = 0.6;
 const GOES_ON = 3;
 /** Share of the picture from which on a part beyond the border is land, or water. */
 const LARGE = 0.008;
+/** Such a part is sky when it differs from that above by less than so many stops of blue, and is bluer than red by more than so many. */
+const AS_LIGHT = 0.15;
+const DEEPLY_BLUE = 1;
 /** Stops by which land is darker than the sky. */
 const DARKER = 0.3;
+/** Cells, from its line up and down, that a thin thing before the sky takes at most, and those above it that its edge may reach into. */
+const THIN = 20;
+const BESIDE = 4;
+/** Stops by which the sky behind a thing is darker or lighter under it than above it at most. */
+const BEHIND = { darker: 0.08, lighter: 0.3 } as const;
+/** A line over things for this share of the picture is no horizon; so many such are looked behind. */
+const MOSTLY = 0.5;
+const MOST_THINGS = 8;
 /** What a line across the picture costs a cell of land or border, where open sky costs 1, and for its depth, a column. */
 const ALONG = 0.02;
-const DEPTH = 1;
+const DEPTH = 0.7;
 /** A border that leaves less than this of a sky is none. */
 const LEAST_LEFT = 0.3;
 
@@ -31,49 +42,92 @@ const LEAST_LEFT = 0.3;
  * What of a sky lies above the uppermost border under which there is land: where light falls from one cell to the next, going down, and
  * stays low. Haze makes hills, and water under them, as light and blue as a sky, but not their outlines soft. The border is a line
  * over the whole width that crosses little open sky, so a branch or a dark cloud ends nothing.
- * @param sky - 1 for cells that look like it.
+ * @returns of cells that look like sky, 1 for each, those above.
  */
-export function aboveHorizon({ width, height, planes }: PlanarPicture, sky: Uint8Array): Uint8Array {
+export function horizonOf({ width, height, planes }: PlanarPicture): (sky: Uint8Array) => Uint8Array {
+  const size = { width, height };
   const stops = rowsOfThree(planes[2], width, height);
   const red = rowsOfThree(planes[0], width, height);
   const fall = new Float32Array(width * height);
-  const usual: number[] = [];
   for (let y = 1; y < height - 3; y++)
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      fall[i] = fallUnder(stops, i, width);
-      if (sky[i] && (x + y) % 7 === 0) usual.push(Math.abs(fall[i]));
-    }
-  const least = Math.max(LEAST_FALL, TIMES_USUAL * median(usual));
-  const ends = new Uint8Array(width * height);
-  for (let y = 1; y < height - 3; y++)
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      if (fall[i] < least || fall[i] < BLUE * fallUnder(red, i, width)) continue;
-      if (!isBorder(stops, fall[i], i, y, width, height)) continue;
-      for (let u = Math.max(0, x - GOES_ON); u <= Math.min(width - 1, x + GOES_ON); u++) ends[y * width + u] = 1;
-    }
-  // Land is darker than the sky: what is not is cloud that was not known for it.
-  const usualLight = median(stops.filter((_, i) => sky[i]));
-  const land = new Uint8Array(sky.length);
-  const lowest = Array.from({ length: width }, (_, x) => (height - 1) * width + x);
-  connected({ width, height }, lowest, land, (i) => !sky[i]);
-  const dark = land.map((value, i) => (stops[i] < usualLight - DARKER ? value : 0));
-  const line = uppermostLine({ width, height }, dark, ends);
-  const beyond = largeParts({ width, height }, sky.map((value, i) => (Math.floor(i / width) > line[i % width] ? value : 0))); // prettier-ignore
-  const above = sky.map((value, i) => value & ~beyond[i]);
-  const count = (cells: Uint8Array) => cells.reduce((sum, cell) => sum + cell, 0);
-  return count(above) < LEAST_LEFT * count(sky) ? sky : above;
+    for (let i = y * width; i < (y + 1) * width; i++) fall[i] = fallUnder(stops, i, width);
+  return (sky) => {
+    const usual: number[] = [];
+    for (let y = 1; y < height - 3; y++)
+      for (let x = 0; x < width; x++) {
+        const i = y * width + x;
+        if (sky[i] && (x + y) % 7 === 0) usual.push(Math.abs(fall[i]));
+      }
+    const least = Math.max(LEAST_FALL, TIMES_USUAL * median(usual));
+    const ends = new Uint8Array(width * height);
+    for (let y = 1; y < height - 3; y++)
+      for (let x = 0; x < width; x++) {
+        const i = y * width + x;
+        if (fall[i] < least || fall[i] < BLUE * fallUnder(red, i, width)) continue;
+        if (!isBorder(stops, fall[i], i, y, width, height)) continue;
+        for (let u = Math.max(0, x - GOES_ON); u <= Math.min(width - 1, x + GOES_ON); u++) ends[y * width + u] = 1;
+      }
+    // Land is darker than the sky: what is not is cloud that was not known for it.
+    const usualLight = median(stops.filter((_, i) => sky[i]));
+    const land = new Uint8Array(sky.length);
+    const lowest = Array.from({ length: width }, (_, x) => (height - 1) * width + x);
+    connected(size, lowest, land, (i) => !sky[i]);
+    const dark = land.map((value, i) => (stops[i] < usualLight - DARKER ? value : 0));
+    let line = uppermostLine(size, dark, ends);
+    for (let tries = 0; tries < MOST_THINGS && looksBehind(size, line, [stops, red], sky, dark, ends); tries++)
+      line = uppermostLine(size, dark, ends);
+    // What is as light as the sky and deeply blue is neither land nor water.
+    const isSky = (part: readonly number[]) =>
+      Math.abs(median(part.map((i) => stops[i])) - usualLight) < AS_LIGHT &&
+      median(part.map((i) => stops[i] - red[i])) > DEEPLY_BLUE;
+    const under = sky.map((value, i) => (Math.floor(i / width) > line[i % width] ? value : 0));
+    const beyond = largeParts(size, under, isSky);
+    const above = sky.map((value, i) => value & ~beyond[i]);
+    const count = (cells: Uint8Array) => cells.reduce((sum, cell) => sum + cell, 0);
+    return count(above) < LEAST_LEFT * count(sky) ? sky : above;
+  };
 }
 
-/** The connected parts that take a share of the picture: gaps between trees are sky. */
-function largeParts(size: Size, cells: Uint8Array): Uint8Array {
+/**
+ * Whether a line across the picture runs mostly over thin things, such as cables, behind which the sky goes on: these are then taken for
+ * land no longer.
+ */
+function looksBehind(
+  { width, height }: Size,
+  line: Int32Array,
+  lights: readonly Float32Array[],
+  sky: Uint8Array,
+  dark: Uint8Array,
+  ends: Uint8Array,
+): boolean {
+  const isOpen = (i: number) => sky[i] === 1 && !dark[i] && !ends[i];
+  const things: (readonly [number, number])[] = [];
+  for (let x = 0; x < width; x++) {
+    let above = line[x];
+    while (above > 0 && line[x] - above < THIN && !isOpen(above * width + x)) above--;
+    if (!isOpen(above * width + x)) continue;
+    const from = Math.max(0, above - BESIDE) * width + x;
+    const goesOn = (i: number) =>
+      sky[i] === 1 &&
+      lights.every((stops) => stops[i] > stops[from] - BEHIND.darker && stops[i] < stops[from] + BEHIND.lighter);
+    const last = Math.min(height - 3, line[x] + THIN);
+    let below = line[x];
+    while (below < last && ![0, 1, 2].every((k) => goesOn((below + k) * width + x))) below++;
+    if (below < last) things.push([from, below * width + x]);
+  }
+  if (things.length < MOSTLY * width) return false;
+  for (const [from, to] of things) for (let i = from; i <= to; i += width) dark[i] = ends[i] = 0;
+  return true;
+}
+
+/** The connected parts that take a share of the picture, since gaps between trees are sky, and are not left out. */
+function largeParts(size: Size, cells: Uint8Array, isLeftOut: (part: readonly number[]) => boolean): Uint8Array {
   const out = new Uint8Array(cells.length);
   const seen = new Uint8Array(cells.length);
   cells.forEach((value, i) => {
     if (!value || seen[i]) return;
     const part = connected(size, [i], seen, (j) => cells[j] === 1);
-    if (part.length >= LARGE * cells.length) for (const j of part) out[j] = 1;
+    if (part.length >= LARGE * cells.length && !isLeftOut(part)) for (const j of part) out[j] = 1;
   });
   return out;
 }

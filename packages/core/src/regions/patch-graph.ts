@@ -11,13 +11,17 @@ export function neighbours({ count, from, to }: Superpixels): number[][] {
 }
 
 /** What is reached from some patches over those that may be passed. */
-export function reached(links: readonly number[][], from: readonly number[], may: (i: number) => boolean): Uint8Array {
+export function reached(
+  links: readonly number[][],
+  from: readonly number[],
+  may: (i: number, from: number) => boolean,
+): Uint8Array {
   const out = new Uint8Array(links.length);
   const queue = [...from];
   for (const i of queue) out[i] = 1;
   for (let i = queue.pop(); i !== undefined; i = queue.pop())
     for (const j of links[i])
-      if (!out[j] && may(j)) {
+      if (!out[j] && may(j, i)) {
         out[j] = 1;
         queue.push(j);
       }

@@ -1,6 +1,7 @@
 import { median } from "../maths/median.ts";
+import { reachedBehind } from "./behind.ts";
 import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
-import { aboveHorizon } from "./horizon.ts";
+import { horizonOf } from "./horizon.ts";
 import { byCells, type Part } from "./part.ts";
 import { neighbours, reached } from "./patch-graph.ts";
 import { cellsOfPatches, patchesOfCells } from "./seeds.ts";
@@ -22,6 +23,10 @@ const BLUE_IN_WARM_LIGHT = { least: Infinity, bluer: 0.1, lighter: -0.03 } as co
 const GREEN = -0.04;
 /** A sky that is not blue is lighter than the ground by so much. */
 const LIGHTER = 0.1;
+/** A white that a blue sky goes over into low down is lighter than the sky by so much, and its step from patch to patch at most. */
+const WHITE = { lighter: 0.02, step: 0.04 } as const;
+/** The share of the height down to which the edge of a picture may be something else, such as the rest of a frame. */
+const UPPERMOST = 0.012;
 /** Least share of the upper edge and of the picture that a sky takes. */
 const LEAST_EDGE = 0.15;
 const LEAST_SHARE = 0.012;
@@ -34,6 +39,8 @@ const RINGS = 3;
 const CLEAR = { blue: 0.046, pale: 0.076 } as const;
 const BLUE_SHARE = 0.2;
 const SOFTEST = 0.25;
+/** A sky that is blue for less than this share is lighter than anything but so much of its area; what is as light may be less so by this. */
+const AS_LIGHT = { pale: 0.25, most: 0.35, less: 0.03 } as const;
 
 /** What reaches below this share of the height, by more than so much of it, is a wall or a table. */
 const LOWEST = 0.88;
@@ -60,11 +67,15 @@ interface SkyLight {
  * least cut. Null where there is none.
  */
 export function proposeSky(picture: PlanarPicture, patches: Superpixels): Part | null {
-  const sky = likelySky(picture, patches, { blue: BLUE, glow: false });
+  const sky = likelySky(horizonOf(picture), patches, { blue: BLUE, glow: false });
   return sky && sky.clear >= 1 ? sky : null;
 }
 
-function likelySky(picture: PlanarPicture, patches: Superpixels, { blue, glow }: SkyLight): LikelySky | null {
+function likelySky(
+  aboveHorizon: (cells: Uint8Array) => Uint8Array,
+  patches: Superpixels,
+  { blue, glow }: SkyLight,
+): LikelySky | null {
   const { count, width, height, labels, features, ys, sizes } = patches;
   const of = (i: number, f: number) => features[FEATURES * i + f];
   const ground = [...sizes.keys()].filter((i) => ys[i] > GROUND_FROM * height);
@@ -77,8 +88,9 @@ function likelySky(picture: PlanarPicture, patches: Superpixels, { blue, glow }:
   const isPale = (i: number) => of(i, 0) > groundLight + LIGHTER && of(i, 2) < groundBlue + 0.02 && !isGreen(i);
   const top = new Set<number>();
   let [blueEdge, paleEdge] = [0, 0];
+  const uppermost = Math.round(UPPERMOST * height) * width;
   for (let x = 0; x < width; x++) {
-    const i = labels[x];
+    const i = labels[uppermost + x];
     top.add(i);
     if (of(i, 3) > SMOOTH) continue;
     if (isBlue(i)) blueEdge++;
@@ -90,9 +102,15 @@ function likelySky(picture: PlanarPicture, patches: Superpixels, { blue, glow }:
   const isCloud = (i: number) =>
     of(i, 3) < EDGED && of(i, 0) > groundLight + 2 * LIGHTER && (glow ? !isGreen(i) : isPale(i));
   const possible = (i: number) => isCloud(i) || (of(i, 3) < CLOUDY && (isBlue(i) || isPale(i)));
-  const above = (found: Uint8Array) => patchesOfCells(patches, aboveHorizon(picture, cellsOfPatches(patches, found)));
-  const like = reached(links, [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i))), possible); // prettier-ignore
-  const guess = above(like);
+  const above = (found: Uint8Array) => patchesOfCells(patches, aboveHorizon(cellsOfPatches(patches, found)));
+  const from = [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i)));
+  const like = reachedBehind(patches, links, from, possible);
+  // Low down a blue sky goes over into white.
+  const all = [...like.keys()].filter((i) => like[i]);
+  const light = median(all.map((i) => of(i, 0)));
+  const isWhite = (i: number) => of(i, 3) < CLOUDY && of(i, 0) > light + WHITE.lighter && !isGreen(i);
+  const goesOver = (i: number, before: number) => isWhite(i) && difference(patches, i, before) < WHITE.step;
+  const guess = above(reached(links, all, (i, before) => like[i] === 1 || goesOver(i, before)));
   const known = new Uint8Array(count);
   const bottom = labels.subarray((height - 1) * width);
   for (const i of bottom) known[i] = OUTSIDE;
@@ -108,7 +126,7 @@ function likelySky(picture: PlanarPicture, patches: Superpixels, { blue, glow }:
   const cut = cutRegion(patches, known, guess, 0);
   // Twigs before the sky are rough; the gaps between them are found cell by cell afterwards.
   const clear = (i: number) => cut[i] === 1 && (of(i, 3) < CLOUDY || isCloud(i));
-  const sky = reached(links, [...top].filter(clear), clear);
+  const sky = reachedBehind(patches, links, [...top].filter(clear), clear);
   // What is smooth with sky all around is cloud; before a low sun also what is rough, and no stronger in colour.
   const colour = (i: number) => Math.hypot(of(i, 1), of(i, 2));
   const strongest = sizes.reduce((most, _, i) => (sky[i] ? Math.max(most, colour(i)) : most), 0);
@@ -128,6 +146,11 @@ function likelySky(picture: PlanarPicture, patches: Superpixels, { blue, glow }:
   if (area < LEAST_SHARE * width * height) return null;
   const blueArea = sizes.reduce((sum, size, i) => sum + (isBlue(i) ? size * sky[i] : 0), 0);
   const asked = blueArea > BLUE_SHARE * area ? CLEAR.blue : CLEAR.pale;
+  // Hardly anything is as light as an overcast sky; of white boards there are more.
+  const usual = median([...sky.keys()].filter((i) => sky[i]).map((i) => of(i, 0)));
+  const asLight = (i: number) => !sky[i] && !unsure[i] && of(i, 3) < CLOUDY && of(i, 0) > usual - AS_LIGHT.less;
+  const others = sizes.reduce((sum, size, i) => sum + (asLight(i) ? size : 0), 0);
+  if (blueArea < AS_LIGHT.pale * area && others > AS_LIGHT.most * area) return null;
   const step = borderStep(patches, sky, unsure);
   return { inside: sky, unsure, step, clear: step / asked, share: area / (width * height) };
 }
@@ -156,24 +179,33 @@ const ASIDE = [
   [-0.4, 0.33],
 ] as const;
 
-/** A sky with the glow of a low sun is larger than without it, and its border is as clear. */
-const GLOW = { larger: 1.15, asClear: 0.95 } as const;
+/** A sky with the glow of a low sun is larger than without it, and its border is as clear, and clearer than is asked. */
+const GLOW = { clear: 1.2, larger: 1.15, asClear: 0.95 } as const;
 
 /**
  * The sky of a picture, by cells. A single cut into patches may miss a soft border by one patch that happens to reach over it: when a
  * border is not clear, two more cuts are asked, and most of them have to agree; where they differ it is not sure.
  */
-function agreedSky(picture: PlanarPicture, patches: Superpixels, blue: SkyLight["blue"]): Part | null {
-  const plain = likelySky(picture, patches, { blue, glow: false });
+function agreedSky(
+  aboveHorizon: (cells: Uint8Array) => Uint8Array,
+  patches: Superpixels,
+  cutsAside: () => readonly Superpixels[],
+  blue: SkyLight["blue"],
+): Part | null {
+  const plain = likelySky(aboveHorizon, patches, { blue, glow: false });
   if (!plain) return null;
-  const glowing = likelySky(picture, patches, { blue, glow: true });
-  const glow = glowing !== null && glowing.share >= GLOW.larger * plain.share && glowing.step >= GLOW.asClear * plain.step; // prettier-ignore
+  const glowing = likelySky(aboveHorizon, patches, { blue, glow: true });
+  const glow =
+    glowing !== null &&
+    glowing.clear >= GLOW.clear &&
+    glowing.share >= GLOW.larger * plain.share &&
+    glowing.step >= GLOW.asClear * plain.step;
   const first = glow ? glowing : plain;
   if (first.clear < SURE.least) return null;
   if (first.clear >= SURE.most) return byCells(patches, first);
-  const cuts = [patches, ...ASIDE.map((shift) => superpixels(picture, shift))];
+  const cuts = [patches, ...cutsAside()];
   const skies = cuts.flatMap((cut, i) => {
-    const sky = i === 0 ? first : likelySky(picture, cut, { blue, glow });
+    const sky = i === 0 ? first : likelySky(aboveHorizon, cut, { blue, glow });
     return sky && sky.clear >= 1 ? [byCells(cut, sky)] : [];
   });
   if (2 * skies.length <= cuts.length) return null;
@@ -193,5 +225,12 @@ function agreedSky(picture: PlanarPicture, patches: Superpixels, blue: SkyLight[
 
 /** The sky of a picture, by cells; where nothing is blue by itself, in warm light. Null where there is none. */
 export function findSky(picture: PlanarPicture, patches: Superpixels): Part | null {
-  return agreedSky(picture, patches, BLUE) ?? agreedSky(picture, patches, BLUE_IN_WARM_LIGHT);
+  const aboveHorizon = horizonOf(picture);
+  let aside: readonly Superpixels[] | null = null;
+  const cutsAside = () => (aside ??= ASIDE.map((shift) => superpixels(picture, shift)));
+  for (const blue of [BLUE, BLUE_IN_WARM_LIGHT]) {
+    const sky = agreedSky(aboveHorizon, patches, cutsAside, blue);
+    if (sky) return sky;
+  }
+  return null;
 }

@@ -293,4 +293,26 @@ describe("regions", () => {
     expect(alone).toBeLessThan(tried.length);
     for (const one of found) expect(overlap(one?.inside ?? [], (_, y) => y < horizon)).toBeGreaterThan(0.94);
   });
+  test("a sky goes on behind cables, and over into white, as far as land; white boards are none", () => {
+    const skyOf = (scene: PlanarPicture) => proposeRegions(scene, superpixels(scene)).find(({ of }) => of === "sky");
+    const horizon = 130;
+    const away = (x: number, y: number) => Math.min(Math.abs(y - 20 - 0.4 * x), Math.abs(y - 110 + 0.4 * x));
+    const crossed = picture((x, y) => {
+      if (y >= horizon) return [0.62 + 0.03 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0, 0.05];
+      if (away(x, y) < 1.5) return [0.35, 0, 0];
+      if (y < 2) return [0.4, 0.1, -0.1];
+      const low = Math.max(0, (y - 60) / 70);
+      return [0.6 + 0.0008 * y + 0.14 * low, -0.02, -0.07 + 0.07 * low];
+    });
+    const sky = skyOf(crossed);
+    const seen = sky?.inside.map((value, i) => value | sky.unsure[i]) ?? [];
+    expect(overlap(seen, (x, y) => y > 1 && y < horizon && away(x, y) >= 1.5)).toBeGreaterThan(0.94);
+    // A lit strip above a ledge, and under it boards that are lit more.
+    const boards = picture((x, y) =>
+      (y > 30 && y < 60) || y > 110
+        ? [0.35 + 0.05 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0, 0.02]
+        : [y < 60 ? 0.8 : 0.88, 0, 0.005],
+    );
+    expect(skyOf(boards)).toBeUndefined();
+  });
 });
