@@ -29,9 +29,17 @@ const LEAST_SHARE = 0.004;
  * (GrabCut: Rother, Kolmogorov, Blake 2004; on superpixels).
  * @param known - what is known of each patch, and stays.
  * @param guess - the first inside, 1; of each patch.
- * @param guessed - what it costs a pixel to leave the side of the first guess.
+ * @param guessed - what it costs a pixel to leave the side of the first guess, the same for all patches or of each.
+ * @param unsure - patches, 1, that are not yet taken for the outside when its colours are learned first.
  */
-export function cutRegion(patches: Superpixels, known: Uint8Array, guess: Uint8Array, guessed = GUESSED): Uint8Array {
+export function cutRegion(
+  patches: Superpixels,
+  known: Uint8Array,
+  guess: Uint8Array,
+  guessed: number | Float64Array = GUESSED,
+  unsure?: Uint8Array,
+): Uint8Array {
+  const leaving = typeof guessed === "number" ? new Float64Array(patches.count).fill(guessed) : guessed;
   const { count, sizes, from, to, lengths } = patches;
   const parting = new Float64Array(from.length);
   let [sum, n] = [0, 0];
@@ -45,7 +53,8 @@ export function cutRegion(patches: Superpixels, known: Uint8Array, guess: Uint8A
   for (let e = 0; e < from.length; e++) parting[e] = BORDER * lengths[e] * Math.exp(-parting[e] / (2 * usual));
   let inside: Uint8Array = guess.map((value, i) => (known[i] === UNKNOWN ? value : known[i] === INSIDE ? 1 : 0));
   for (let round = 0; round < ROUNDS; round++) {
-    const models = [1, 0].map((side) => learn(patches, (i) => inside[i] === side));
+    const isLeftOut = (i: number) => round === 0 && inside[i] === 0 && unsure?.[i] === 1;
+    const models = [1, 0].map((side) => learn(patches, (i) => inside[i] === side && !isLeftOut(i)));
     if (models.some((model) => model === null)) break;
     const [near, far] = models.map((model) =>
       Float64Array.from({ length: count }, (_, i) => unlikely(model!, patches, i)),
@@ -55,7 +64,7 @@ export function cutRegion(patches: Superpixels, known: Uint8Array, guess: Uint8A
         ? 1e9
         : known[i] !== UNKNOWN
           ? 0
-          : sizes[i] * (Math.min(MOST_CERTAIN, Math.max(0, own[i] - other[i])) + (guess[i] === first ? 0 : guessed));
+          : sizes[i] * (Math.min(MOST_CERTAIN, Math.max(0, own[i] - other[i])) + (guess[i] === first ? 0 : leaving[i]));
     const next = leastCut({
       count,
       toNear: Float64Array.from({ length: count }, (_, i) => cost(near, far, i, OUTSIDE, 1)),

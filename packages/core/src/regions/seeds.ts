@@ -13,10 +13,20 @@ const CORRECTED = 2;
 const MOST_ADDED = 1;
 const MOST_TAKEN = 0.7;
 /**
- * What it costs a pixel to leave the side that the flood gave it: a scribble says more of what is meant than a click does. Measured on 26
- * things of known material in six scenes.
+ * What it costs a pixel to leave the side that the flood gave it: a short scribble says what is meant, a click less. A long one is drawn
+ * over a thing of many colours and says how large it is: near it colours decide. Measured on 31 things of known outline in five scenes and
+ * nine photographs.
  */
-const FLOODED = { scribble: 3, click: 1.5 } as const;
+const FLOODED = { scribble: 3, click: 1.5, near: 0.4 } as const;
+/** Scribbles as long as these shares of the picture's long edge are short and long. */
+const SHORT = 0.12;
+const LONG = 0.25;
+/** What is this many lengths of a scribble away from it is near it, and far; what is nearer than UNSURE may be of the thing. */
+const NEAR = 0.4;
+const FAR = 1;
+const UNSURE = 0.6;
+/** Share of the picture that is not near a scribble and by which the outside can be known. */
+const LEAST_BEYOND = 0.1;
 /** Scribbles outside pen a thing in when they leave no more than this share of the picture to it. */
 const PENNED_SHARE = 0.6;
 /** What differs from everything outside by more than this belongs to the thing that is penned in. */
@@ -78,8 +88,33 @@ export function regionOfSeeds(
     return whole(cutRegion(patches, held, guess));
   }
   const flooded = floodedRegion(patches, within, (i) => known[i] === OUTSIDE);
-  const isClick = seeds.every(({ points }) => points.length === 1);
-  return whole(cutRegion(patches, known, flooded, isClick ? FLOODED.click : FLOODED.scribble));
+  if (seeds.every(({ points }) => points.length === 1)) return whole(cutRegion(patches, known, flooded, FLOODED.click));
+  const length = lengthOf(patches, seeds);
+  const away = awayFrom(patches, within).map((cells) => cells / length);
+  const short = within01(1 - (length / Math.max(patches.width, patches.height) - SHORT) / (LONG - SHORT));
+  const near = FLOODED.near + short * (FLOODED.scribble - FLOODED.near);
+  const leaving = away.map((far) => near + within01((far - NEAR) / (FAR - NEAR)) * (FLOODED.scribble - near));
+  const unsure = Uint8Array.from(away, (far) => (far < UNSURE ? 1 : 0));
+  const isKnown = areaOf(patches, (i) => !unsure[i]) > LEAST_BEYOND * areaOf(patches, everywhere);
+  return whole(cutRegion(patches, known, flooded, leaving, isKnown && short === 0 ? unsure : undefined));
+}
+
+const within01 = (value: number) => Math.min(1, Math.max(0, value));
+
+/** How far the scribbles inside reach, cells: the diagonal of the box about them. */
+function lengthOf({ width, height }: Size, seeds: readonly RegionSeed[]): number {
+  const points = seeds.filter(({ inside }) => inside).flatMap((seed) => seed.points);
+  const [across, down] = [0, 1].map((c) => {
+    const places = points.map((point) => point[c]);
+    return places.reduce((p, q) => Math.max(p, q)) - places.reduce((p, q) => Math.min(p, q));
+  });
+  return Math.max(1, Math.max(width, height) * Math.hypot(across, down));
+}
+
+/** How far the middle of each patch is from the nearest of some, cells. */
+function awayFrom({ count, xs, ys }: Superpixels, from: readonly number[]): Float64Array {
+  const squared = (i: number) => from.reduce((least, j) => Math.min(least, (xs[i] - xs[j]) ** 2 + (ys[i] - ys[j]) ** 2), Infinity); // prettier-ignore
+  return Float64Array.from({ length: count }, (_, i) => Math.sqrt(squared(i)));
 }
 
 /** Whether scribbles outside stand around those inside, so that a thing lies between them and is to be told anew. */

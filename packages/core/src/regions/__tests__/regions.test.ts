@@ -227,6 +227,19 @@ describe("regions", () => {
       false,
     );
   });
+  test("a long scribble finds a thing of many colours as large as it says; a short one stays on what it is on", () => {
+    // Petals of light and dark on a ground as rough.
+    const isFlower = (x: number, y: number) => Math.hypot(x - 120, y - 80) < 50;
+    const flower = picture((x, y) => {
+      const petals = Math.tanh(4 * Math.sin(x / 7) * Math.sin(y / 6));
+      return isFlower(x, y) ? [0.55 + 0.12 * petals, 0.1 + 0.03 * petals, 0.08] : [0.5 + 0.12 * petals, -0.03, 0.02];
+    });
+    const own = superpixels(flower);
+    const found = (...points: (readonly [number, number])[]) =>
+      cellsOfPatches(own, regionOfSeeds(own, [seed(true, ...points)])!);
+    expect(overlap(found([85 / 240, 80 / 240], [155 / 240, 80 / 240]), isFlower)).toBeGreaterThan(0.85);
+    expect(overlap(found([118 / 240, 80 / 240], [122 / 240, 80 / 240]), isFlower)).toBeLessThan(0.3);
+  });
   test("a sky is offered where there is one: blue, or pale with cloud, over ground; walls, tables and leaves are none", () => {
     const ground = (x: number, y: number) => y > 90 + 14 * Math.sin(x / 17);
     const earth = (x: number, y: number): Lab => [0.4 + 0.05 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0.02, 0.06];
