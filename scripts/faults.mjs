@@ -13,6 +13,7 @@ import { node, ROOT, run } from "./run.mjs";
 const KILLS = Number(process.argv[2] ?? 40);
 const SCHEDULES = Number(process.argv[3] ?? 2000);
 const YELM = join(ROOT, "packages/server/bin/yelm.js");
+const LONGEST_REACH_MS = 8000;
 const random = createRandom(20261126);
 const work = await mkdtemp(join(tmpdir(), "yelm-faults-"));
 const faults = [];
@@ -74,9 +75,12 @@ async function killed() {
   const exports = new Set();
   const imports = [];
   let unanswered = 0;
+  // Within this long after a start the kill comes; longer where the machine is too slow for anything to be acknowledged before.
+  let reachMs = 500;
   for (let kill = 0; kill < KILLS; kill++) {
+    const before = acknowledged.size + imports.length + exports.size;
     const bytes = await shoot(drawChart("patches", 120, 90), { seed: 1000 + kill });
-    const stop = setTimeout(() => server.child.kill("SIGKILL"), 20 + 500 * random());
+    const stop = setTimeout(() => server.child.kill("SIGKILL"), 20 + reachMs * random());
     let going = true;
     void server.ended.then(() => (going = false));
     const edit = async () => {
@@ -104,10 +108,19 @@ async function killed() {
     unanswered += outcomes.filter(({ status }) => status === "rejected").length;
     await server.ended;
     clearTimeout(stop);
+    if (acknowledged.size + imports.length + exports.size === before)
+      reachMs = Math.min(LONGEST_REACH_MS, 1.3 * reachMs);
     server = await start(data);
     // An edit whose answer was lost may be in or not; either way the print goes on from where it says it is.
     ({ head } = (await ask(server.url, "GET", `/prints/${print.id}`)).body);
   }
+  // A campaign in which nothing was promised proves nothing.
+  for (const [what, count] of [
+    ["edit", acknowledged.size],
+    ["import", imports.length],
+    ["export", exports.size],
+  ])
+    if (count === 0) faults.push(`no ${what} was acknowledged before a kill: more of them are needed here`);
   const known = new Set((await ask(server.url, "GET", `/prints/${print.id}/revisions`)).body.map(({ id }) => id));
   const lost = [...acknowledged].filter((id) => !known.has(id));
   if (lost.length > 0) faults.push(`${lost.length} acknowledged edits lost`);
