@@ -1,4 +1,4 @@
-import { reached } from "./patch-graph.ts";
+import { patchesOf, reached } from "./patch-graph.ts";
 import { difference, type Superpixels } from "./superpixels.ts";
 
 /** Cells over which a sky goes on behind what stands before it, and the step of colour from one side to the other at most. */
@@ -28,7 +28,7 @@ export function reachedBehind(
     });
     const more = [...near.keys()].filter((i) => 2 * same[i] > near[i]);
     if (more.length === 0) return found;
-    found = reached(links, [...found.keys()].filter((i) => found[i]).concat(more), may);
+    found = reached(links, patchesOf(found).concat(more), may);
   }
 }
 

@@ -38,13 +38,15 @@ const DEPTH = 0.7;
 /** A border that leaves less than this of a sky is none. */
 const LEAST_LEFT = 0.3;
 
+/** Of cells that look like sky, 1 for each, those above the horizon. */
+export type AboveHorizon = (sky: Uint8Array) => Uint8Array;
+
 /**
  * What of a sky lies above the uppermost border under which there is land: where light falls from one cell to the next, going down, and
  * stays low. Haze makes hills, and water under them, as light and blue as a sky, but not their outlines soft. The border is a line
  * over the whole width that crosses little open sky, so a branch or a dark cloud ends nothing.
- * @returns of cells that look like sky, 1 for each, those above.
  */
-export function horizonOf({ width, height, planes }: PlanarPicture): (sky: Uint8Array) => Uint8Array {
+export function horizonOf({ width, height, planes }: PlanarPicture): AboveHorizon {
   const size = { width, height };
   const stops = rowsOfThree(planes[2], width, height);
   const red = rowsOfThree(planes[0], width, height);

@@ -10,6 +10,16 @@ export function neighbours({ count, from, to }: Superpixels): number[][] {
   return links;
 }
 
+/** The patches that are marked with a value. */
+export function patchesOf(marks: Uint8Array, value = 1): number[] {
+  return [...marks.keys()].filter((i) => marks[i] === value);
+}
+
+/** Cells of the patches of a kind. */
+export function areaOf({ sizes }: Superpixels, isOf: (i: number) => boolean): number {
+  return sizes.reduce((sum, size, i) => (isOf(i) ? sum + size : sum), 0);
+}
+
 /** What is reached from some patches over those that may be passed. */
 export function reached(
   links: readonly number[][],

@@ -1,6 +1,6 @@
 import { cutRegion, OUTSIDE } from "./find-region.ts";
 import { byCells, type Part } from "./part.ts";
-import { neighbours, reached } from "./patch-graph.ts";
+import { areaOf, neighbours, reached } from "./patch-graph.ts";
 import { patchesOfCells } from "./seeds.ts";
 import { findSky } from "./sky.ts";
 import { difference, FEATURES, type PlanarPicture, type Superpixels } from "./superpixels.ts";
@@ -20,7 +20,7 @@ const SUBJECT_SHARE = { least: 0.01, most: 0.6 } as const;
  * @param sky - patches that are no subject.
  */
 function proposeSubject(patches: Superpixels, sky?: Uint8Array): Part | null {
-  const { count, width, height, labels, xs, ys, sizes } = patches;
+  const { count, width, height, labels, xs, ys } = patches;
   const known = new Uint8Array(count);
   const border = new Set<number>();
   for (let x = 0; x < width; x++) border.add(labels[x]).add(labels[(height - 1) * width + x]);
@@ -35,7 +35,7 @@ function proposeSubject(patches: Superpixels, sky?: Uint8Array): Part | null {
   const guess = Uint8Array.from(standing, (d) => (d > STANDING_OUT * most ? 1 : 0));
   for (const i of border) known[i] = OUTSIDE;
   const found = largest(patches, cutRegion(patches, known, guess));
-  const share = sizes.reduce((sum, size, i) => sum + size * found[i], 0) / (width * height);
+  const share = areaOf(patches, (i) => found[i] === 1) / (width * height);
   if (share < SUBJECT_SHARE.least || share > SUBJECT_SHARE.most) return null;
   return { inside: found, unsure: new Uint8Array(count) };
 }

@@ -1,7 +1,7 @@
 import type { Size } from "../maths/rect.ts";
 import type { RegionSeed } from "../shapes/region.ts";
 import { cutRegion, floodedRegion, INSIDE, OUTSIDE, UNKNOWN } from "./find-region.ts";
-import { farFrom, neighbours, reached } from "./patch-graph.ts";
+import { areaOf, farFrom, neighbours, patchesOf, reached } from "./patch-graph.ts";
 import { difference, type Superpixels } from "./superpixels.ts";
 
 type Point = readonly [number, number];
@@ -92,15 +92,25 @@ export function regionOfSeeds(
   }
   const flooded = floodedRegion(patches, within, (i) => known[i] === OUTSIDE);
   if (seeds.every(({ points }) => points.length === 1)) return whole(cutRegion(patches, known, flooded, FLOODED.click));
+  const { leaving, unsure } = aboutScribbles(patches, seeds, within);
+  return whole(cutRegion(patches, known, flooded, leaving, unsure));
+}
+
+/** What it costs a pixel of each patch to leave the side of the flood, and, of a long scribble over many colours, what may be of its thing. */
+function aboutScribbles(
+  patches: Superpixels,
+  seeds: readonly RegionSeed[],
+  within: readonly number[],
+): { readonly leaving: Float64Array; readonly unsure?: Uint8Array } {
   const length = lengthOf(patches, seeds);
   const away = awayFrom(patches, within).map((cells) => cells / length);
   const short = 1 - within01((length / Math.max(patches.width, patches.height) - SHORT) / (LONG - SHORT));
   const even = 1 - within01((roughnessOf(patches, within) - EVEN) / (ROUGH - EVEN));
   const near = FLOODED.near + Math.max(short, even) * (FLOODED.scribble - FLOODED.near);
   const leaving = away.map((far) => near + within01((far - NEAR) / (FAR - NEAR)) * (FLOODED.scribble - near));
-  const unsure = Uint8Array.from(away, (far) => (far < UNSURE ? 1 : 0));
-  const isKnown = areaOf(patches, (i) => !unsure[i]) > LEAST_BEYOND * areaOf(patches, everywhere);
-  return whole(cutRegion(patches, known, flooded, leaving, isKnown && short + even === 0 ? unsure : undefined));
+  const isKnown = areaOf(patches, (i) => away[i] >= UNSURE) > LEAST_BEYOND * areaOf(patches, everywhere);
+  if (!isKnown || short + even > 0) return { leaving };
+  return { leaving, unsure: Uint8Array.from(away, (far) => (far < UNSURE ? 1 : 0)) };
 }
 
 const within01 = (value: number) => Math.min(1, Math.max(0, value));
@@ -153,10 +163,6 @@ function penOf(patches: Superpixels, known: Uint8Array, isSeen: (patch: number) 
   if (!known.includes(OUTSIDE)) return null;
   const pen = reached(neighbours(patches), patchesOf(known, INSIDE), (i) => known[i] !== OUTSIDE && isSeen(i));
   return areaOf(patches, (i) => pen[i] === 1) < PENNED_SHARE * areaOf(patches, isSeen) ? pen : null;
-}
-
-function patchesOf(known: Uint8Array, side: number): number[] {
-  return [...known.keys()].filter((i) => known[i] === side);
 }
 
 /** What each patch is said to be by the scribbles that pass it; later ones win. */
@@ -212,10 +218,6 @@ export function correctedRegion(
   );
   const cut = cutRegion(patches, fixed, guess, CORRECTED);
   return { inside: cut, touched };
-}
-
-function areaOf({ sizes }: Superpixels, isOf: (i: number) => boolean): number {
-  return sizes.reduce((sum, size, i) => (isOf(i) ? sum + size : sum), 0);
 }
 
 /** The region that a rough outline is drawn around: nothing beyond it is inside. */

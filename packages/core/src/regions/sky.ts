@@ -1,9 +1,9 @@
 import { median } from "../maths/median.ts";
 import { reachedBehind } from "./behind.ts";
 import { cutRegion, INSIDE, OUTSIDE } from "./find-region.ts";
-import { horizonOf } from "./horizon.ts";
+import { horizonOf, type AboveHorizon } from "./horizon.ts";
 import { byCells, type Part } from "./part.ts";
-import { neighbours, reached } from "./patch-graph.ts";
+import { areaOf, neighbours, patchesOf, reached } from "./patch-graph.ts";
 import { cellsOfPatches, patchesOfCells } from "./seeds.ts";
 import { difference, FEATURES, superpixels, type PlanarPicture, type Superpixels } from "./superpixels.ts";
 
@@ -71,11 +71,7 @@ export function proposeSky(picture: PlanarPicture, patches: Superpixels): Part |
   return sky && sky.clear >= 1 ? sky : null;
 }
 
-function likelySky(
-  aboveHorizon: (cells: Uint8Array) => Uint8Array,
-  patches: Superpixels,
-  { blue, glow }: SkyLight,
-): LikelySky | null {
+function likelySky(aboveHorizon: AboveHorizon, patches: Superpixels, { blue, glow }: SkyLight): LikelySky | null {
   const { count, width, height, labels, features, ys, sizes } = patches;
   const of = (i: number, f: number) => features[FEATURES * i + f];
   const ground = [...sizes.keys()].filter((i) => ys[i] > GROUND_FROM * height);
@@ -106,7 +102,7 @@ function likelySky(
   const from = [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i)));
   const like = reachedBehind(patches, links, from, possible);
   // Low down a blue sky goes over into white.
-  const all = [...like.keys()].filter((i) => like[i]);
+  const all = patchesOf(like);
   const light = median(all.map((i) => of(i, 0)));
   const isWhite = (i: number) => of(i, 3) < CLOUDY && of(i, 0) > light + WHITE.lighter && !isGreen(i);
   const goesOver = (i: number, before: number) => isWhite(i) && difference(patches, i, before) < WHITE.step;
@@ -133,26 +129,35 @@ function likelySky(
   const open = reached(links, [...new Set(bottom)].filter((i) => !sky[i]), (i) => !sky[i]); // prettier-ignore
   for (let i = 0; i < count; i++)
     if (!sky[i] && !open[i] && (of(i, 3) < CLOUDY || (glow && colour(i) <= strongest))) sky[i] = 1;
-  const area = sizes.reduce((sum, size, i) => sum + size * sky[i], 0);
-  const low = sizes.reduce((sum, size, i) => sum + (ys[i] > LOWEST * height ? size * sky[i] : 0), 0);
-  if (low > MOST_LOW * (1 - LOWEST) * width * height) return null;
   // What is rough beside the sky may be twigs with sky between them.
-  let rim = [...sky.keys()].filter((i) => sky[i] === 1);
+  let rim = patchesOf(sky);
   const unsure = new Uint8Array(count);
   for (let ring = 0; ring < RINGS; ring++) {
     rim = rim.flatMap((i) => links[i]).filter((i) => !sky[i] && !unsure[i] && cut[i] === 1);
     for (const i of rim) unsure[i] = 1;
   }
+  return judged(patches, { inside: sky, unsure }, isBlue);
+}
+
+/** How likely what was found is a sky; null when it cannot be one. */
+function judged(patches: Superpixels, sky: Part, isBlue: (i: number) => boolean): LikelySky | null {
+  const { width, height, ys, features } = patches;
+  const { inside, unsure } = sky;
+  const isSky = (i: number) => inside[i] === 1;
+  const area = areaOf(patches, isSky);
   if (area < LEAST_SHARE * width * height) return null;
-  const blueArea = sizes.reduce((sum, size, i) => sum + (isBlue(i) ? size * sky[i] : 0), 0);
-  const asked = blueArea > BLUE_SHARE * area ? CLEAR.blue : CLEAR.pale;
+  const low = areaOf(patches, (i) => isSky(i) && ys[i] > LOWEST * height);
+  if (low > MOST_LOW * (1 - LOWEST) * width * height) return null;
   // Hardly anything is as light as an overcast sky; of white boards there are more.
-  const usual = median([...sky.keys()].filter((i) => sky[i]).map((i) => of(i, 0)));
-  const asLight = (i: number) => !sky[i] && !unsure[i] && of(i, 3) < CLOUDY && of(i, 0) > usual - AS_LIGHT.less;
-  const others = sizes.reduce((sum, size, i) => sum + (asLight(i) ? size : 0), 0);
-  if (blueArea < AS_LIGHT.pale * area && others > AS_LIGHT.most * area) return null;
-  const step = borderStep(patches, sky, unsure);
-  return { inside: sky, unsure, step, clear: step / asked, share: area / (width * height) };
+  const light = (i: number) => features[FEATURES * i];
+  const usual = median(patchesOf(inside).map(light));
+  const isSmooth = (i: number) => features[FEATURES * i + 3] < CLOUDY;
+  const others = areaOf(patches, (i) => !isSky(i) && !unsure[i] && isSmooth(i) && light(i) > usual - AS_LIGHT.less);
+  const blue = areaOf(patches, (i) => isSky(i) && isBlue(i)) / area;
+  if (blue < AS_LIGHT.pale && others > AS_LIGHT.most * area) return null;
+  const step = borderStep(patches, inside, unsure);
+  const asked = blue > BLUE_SHARE ? CLEAR.blue : CLEAR.pale;
+  return { ...sky, step, clear: step / asked, share: area / (width * height) };
 }
 
 /** The step of colour over a region's border at its softest quarter. */
@@ -187,7 +192,7 @@ const GLOW = { clear: 1.2, larger: 1.15, asClear: 0.95 } as const;
  * border is not clear, two more cuts are asked, and most of them have to agree; where they differ it is not sure.
  */
 function agreedSky(
-  aboveHorizon: (cells: Uint8Array) => Uint8Array,
+  aboveHorizon: AboveHorizon,
   patches: Superpixels,
   cutsAside: () => readonly Superpixels[],
   blue: SkyLight["blue"],
