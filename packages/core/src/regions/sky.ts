@@ -19,10 +19,14 @@ const EDGED = -0.13;
  */
 const BLUE = { least: -0.05, bluer: 0.05, lighter: -Infinity } as const;
 const BLUE_IN_WARM_LIGHT = { least: Infinity, bluer: 0.1, lighter: -0.03 } as const;
+/** A sky that is not blue is lighter than the ground by so much, and yellower at most by so much; a stormy one over dark land may be warm itself. */
+const PALE = { lighter: 0.1, yellower: 0.02 } as const;
+const WARM = { lighter: 0.25, yellower: 0.15 } as const;
+/** The light in which skies are looked for, one after the other. */
+const DAYLIGHT = { blue: BLUE, pale: PALE } as const;
+const LIGHTS = [DAYLIGHT, { blue: BLUE_IN_WARM_LIGHT, pale: PALE }, { blue: BLUE_IN_WARM_LIGHT, pale: WARM }] as const;
 /** Red-green feature of what is green. */
 const GREEN = -0.04;
-/** A sky that is not blue is lighter than the ground by so much. */
-const LIGHTER = 0.1;
 /** A white that a blue sky goes over into low down is lighter than the sky by so much, and its step from patch to patch at most. */
 const WHITE = { lighter: 0.02, step: 0.04 } as const;
 /** The share of the height down to which the edge of a picture may be something else, such as the rest of a frame. */
@@ -59,6 +63,7 @@ interface LikelySky extends Part {
 /** What counts as blue, and whether clouds may be as warm as the sun makes them. */
 interface SkyLight {
   readonly blue: { readonly least: number; readonly bluer: number; readonly lighter: number };
+  readonly pale: { readonly lighter: number; readonly yellower: number };
   readonly glow: boolean;
 }
 
@@ -67,11 +72,11 @@ interface SkyLight {
  * least cut. Null where there is none.
  */
 export function proposeSky(picture: PlanarPicture, patches: Superpixels): Part | null {
-  const sky = likelySky(horizonOf(picture), patches, { blue: BLUE, glow: false });
+  const sky = likelySky(horizonOf(picture), patches, { ...DAYLIGHT, glow: false });
   return sky && sky.clear >= 1 ? sky : null;
 }
 
-function likelySky(aboveHorizon: AboveHorizon, patches: Superpixels, { blue, glow }: SkyLight): LikelySky | null {
+function likelySky(aboveHorizon: AboveHorizon, patches: Superpixels, { blue, pale, glow }: SkyLight): LikelySky | null {
   const { count, width, height, labels, features, ys, sizes } = patches;
   const of = (i: number, f: number) => features[FEATURES * i + f];
   const ground = [...sizes.keys()].filter((i) => ys[i] > GROUND_FROM * height);
@@ -81,7 +86,8 @@ function likelySky(aboveHorizon: AboveHorizon, patches: Superpixels, { blue, glo
     of(i, 2) < Math.min(blue.least, groundBlue - blue.bluer) && of(i, 0) > groundLight + blue.lighter;
   // No sky is green: that is a leaf near the lens.
   const isGreen = (i: number) => of(i, 1) < GREEN && of(i, 2) > 0;
-  const isPale = (i: number) => of(i, 0) > groundLight + LIGHTER && of(i, 2) < groundBlue + 0.02 && !isGreen(i);
+  const isPale = (i: number) =>
+    of(i, 0) > groundLight + pale.lighter && of(i, 2) < groundBlue + pale.yellower && !isGreen(i);
   const top = new Set<number>();
   let [blueEdge, paleEdge] = [0, 0];
   const uppermost = Math.round(UPPERMOST * height) * width;
@@ -96,7 +102,7 @@ function likelySky(aboveHorizon: AboveHorizon, patches: Superpixels, { blue, glo
   const links = neighbours(patches);
   // The edge of a cloud is rough, and far lighter than the ground.
   const isCloud = (i: number) =>
-    of(i, 3) < EDGED && of(i, 0) > groundLight + 2 * LIGHTER && (glow ? !isGreen(i) : isPale(i));
+    of(i, 3) < EDGED && of(i, 0) > groundLight + 2 * PALE.lighter && (glow ? !isGreen(i) : isPale(i));
   const possible = (i: number) => isCloud(i) || (of(i, 3) < CLOUDY && (isBlue(i) || isPale(i)));
   const above = (found: Uint8Array) => patchesOfCells(patches, aboveHorizon(cellsOfPatches(patches, found)));
   const from = [...top].filter((i) => of(i, 3) < SMOOTH && (isBlue(i) || isPale(i)));
@@ -195,11 +201,11 @@ function agreedSky(
   aboveHorizon: AboveHorizon,
   patches: Superpixels,
   cutsAside: () => readonly Superpixels[],
-  blue: SkyLight["blue"],
+  colours: Omit<SkyLight, "glow">,
 ): Part | null {
-  const plain = likelySky(aboveHorizon, patches, { blue, glow: false });
+  const plain = likelySky(aboveHorizon, patches, { ...colours, glow: false });
   if (!plain) return null;
-  const glowing = likelySky(aboveHorizon, patches, { blue, glow: true });
+  const glowing = likelySky(aboveHorizon, patches, { ...colours, glow: true });
   const glow =
     glowing !== null &&
     glowing.clear >= GLOW.clear &&
@@ -210,7 +216,7 @@ function agreedSky(
   if (first.clear >= SURE.most) return byCells(patches, first);
   const cuts = [patches, ...cutsAside()];
   const skies = cuts.flatMap((cut, i) => {
-    const sky = i === 0 ? first : likelySky(aboveHorizon, cut, { blue, glow });
+    const sky = i === 0 ? first : likelySky(aboveHorizon, cut, { ...colours, glow });
     return sky && sky.clear >= 1 ? [byCells(cut, sky)] : [];
   });
   if (2 * skies.length <= cuts.length) return null;
@@ -228,13 +234,13 @@ function agreedSky(
   return { inside, unsure };
 }
 
-/** The sky of a picture, by cells; where nothing is blue by itself, in warm light. Null where there is none. */
+/** The sky of a picture, by cells; where nothing is blue by itself, in warm light, at last warm itself. Null where there is none. */
 export function findSky(picture: PlanarPicture, patches: Superpixels): Part | null {
   const aboveHorizon = horizonOf(picture);
   let aside: readonly Superpixels[] | null = null;
   const cutsAside = () => (aside ??= ASIDE.map((shift) => superpixels(picture, shift)));
-  for (const blue of [BLUE, BLUE_IN_WARM_LIGHT]) {
-    const sky = agreedSky(aboveHorizon, patches, cutsAside, blue);
+  for (const colours of LIGHTS) {
+    const sky = agreedSky(aboveHorizon, patches, cutsAside, colours);
     if (sky) return sky;
   }
   return null;
