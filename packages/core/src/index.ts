@@ -89,6 +89,7 @@ export * from "./parts/weigh/part.ts";
 export * from "./parts/weigh/picture-colours.ts";
 export * from "./parts/weigh/plain-weigh.ts";
 export * from "./parts/weigh/print.ts";
+export * from "./parts/weigh/roughness.ts";
 export * from "./parts/weigh/schema.ts";
 export * from "./parts/weigh/seams.ts";
 export * from "./parts/weigh/separation.ts";

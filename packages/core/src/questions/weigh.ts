@@ -2,6 +2,7 @@ import { scaledSize, type View } from "../tiles/view.ts";
 import { clippingCost, type ClippingCost } from "../parts/weigh/clipping.ts";
 import { edgeDamage, type EdgeDamage } from "../parts/weigh/edge-damage.ts";
 import { edgePlaces, type EdgePlace } from "../parts/weigh/edge-places.ts";
+import { innerPlaces, MOST_ROUGHNESS, roughnessOf, type InnerPlace } from "../parts/weigh/roughness.ts";
 import { bakeFilm, type FilmResponse } from "../parts/weigh/film.ts";
 import type { ColourCell, ColourCells } from "../parts/weigh/colour-cells.ts";
 import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
@@ -10,7 +11,7 @@ import { areaRecipe } from "../parts/weigh/print.ts";
 import type { Family, Weigh } from "../parts/weigh/schema.ts";
 import { findSeam, type Seam } from "../parts/weigh/seams.ts";
 import { partByWeights, type WeightSolution } from "../parts/weigh/solve-weights.ts";
-import { solve, type Goal, type Solution } from "../parts/weigh/solve.ts";
+import { moveFamilies, shortened, solve, type Goal, type Solution } from "../parts/weigh/solve.ts";
 import { startingPoints, throwDice, type StartingPoint } from "../parts/weigh/starting-points.ts";
 import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
@@ -22,6 +23,11 @@ const MOST_CELLS = 700;
 /** Edges that are looked at in full size, and the size of the piece about each. */
 const EDGES = 14;
 const PATCH = 25;
+
+/** How rough moved families make the inside of a colour where they do it most, L*. */
+export interface Roughness extends InnerPlace {
+  readonly roughness: number;
+}
 
 /** What a picture is made of. */
 export interface PictureColours {
@@ -45,10 +51,13 @@ export const weighQuestions = {
     FilmResponse
   >,
 
-  /** The smallest change of the families that reaches a goal. */
+  /** The smallest change of the families that reaches a goal; parting goes no farther than the inside of every colour bears in print. */
   solve: (async (reader, { recipe, goal }) => {
-    const { probe, map } = await weighReading(reader, recipe);
-    return solve(probe, map.boundaries, goal);
+    const { probe, map, recipe: full } = await weighReading(reader, recipe);
+    const solution = solve(probe, map.boundaries, goal);
+    if (goal.kind === "zone") return solution;
+    const borne = await bearable(reader, full, map, solution.weigh);
+    return borne ? shortened(probe, map.boundaries, goal, solution, borne.share, borne.group) : solution;
   }) satisfies Question<AboutPrint & { readonly goal: Goal }, Solution>,
 
   /** The nearest weights that part two groups, by their indices. */
@@ -58,13 +67,17 @@ export const weighQuestions = {
   }) satisfies Question<AboutPrint & { readonly first: number; readonly second: number }, WeightSolution>,
 
   startingPoints: (async (reader, { recipe }) => {
-    const { probe, map, cells } = await weighReading(reader, recipe);
-    return startingPoints(probe, map.boundaries, cells.cells);
+    const { probe, map, cells, recipe: full } = await weighReading(reader, recipe);
+    const plain = { ...full, weigh: plainWeigh(full.weigh) };
+    const points: StartingPoint[] = [];
+    for (const point of startingPoints(probe, map.boundaries, cells.cells))
+      points.push({ ...point, weigh: await borneOf(reader, plain, map, point.weigh) });
+    return points;
   }) satisfies Question<AboutPrint, readonly StartingPoint[]>,
 
   dice: (async (reader, { recipe, seed }) => {
-    const { probe, map } = await weighReading(reader, recipe);
-    return throwDice(probe, map.boundaries, seed);
+    const { probe, map, recipe: full } = await weighReading(reader, recipe);
+    return borneOf(reader, { ...full, weigh: plainWeigh(full.weigh) }, map, throwDice(probe, map.boundaries, seed));
   }) satisfies Question<AboutPrint & { readonly seed: number }, Weigh>,
 
   clipping: (async (reader, { recipe }) => {
@@ -110,6 +123,12 @@ export const weighQuestions = {
     });
   }) satisfies Question<AboutPrint & { readonly place: EdgePlace }, EdgeDamage | null>,
 
+  /** Where moved families make the inside of a colour rough, printed in full size; null where none are moved. */
+  roughness: (async (reader, { recipe }) => {
+    const { map } = await weighReading(reader, recipe);
+    return roughest(reader, recipe, map);
+  }) satisfies Question<AboutPrint, Roughness | null>,
+
   /** The edge of one area, laid over what lies before it. */
   seam: (async (reader, { recipe, index }) => {
     const { weigh } = recipe;
@@ -124,6 +143,60 @@ export const weighQuestions = {
     return findSeam({ width, height, base: base.values, own: own.values, mixed: mixed.values });
   }) satisfies Question<AboutPrint & { readonly index: number }, Seam | null>,
 };
+
+/** The roughest place inside a colour under a recipe's families, against the same with none moved. */
+async function roughest({ engine, fetch }: PictureReader, recipe: Recipe, map: FamilyMap): Promise<Roughness | null> {
+  const { weigh } = recipe;
+  const still = { ...weigh, families: weigh.families.map((family) => ({ ...family, stops: 0 })) };
+  if (weigh.families.every(({ stops }) => stops === 0)) return null;
+  const [moved, plain] = [weigh, still].map((of) => engine.prepare(weighedAlone({ ...recipe, weigh: of })));
+  const { width, height } = scaledSize(moved.frame, 1);
+  const reach = Math.ceil((PATCH / 2) * Math.max(map.width / width, map.height / height));
+  const places = innerPlaces(map, reach);
+  await fetch(places.flatMap(({ x, y }) => engine.tilesFor(moved, patchView(moved, x, y))));
+  let worst: Roughness | null = null;
+  for (const place of places) {
+    const view = patchView(moved, place.x, place.y);
+    const print = engine.renderReflectance(moved, view).slice();
+    const roughness = roughnessOf(print, engine.renderReflectance(plain, view), view.width);
+    if (!worst || roughness > worst.roughness) worst = { ...place, roughness };
+  }
+  return worst;
+}
+
+/** Shares of a move's way that are tried, the farthest first. */
+const SHORTER = [0.75, 0.55, 0.4, 0.25, 0.12] as const;
+
+/**
+ * How far moved families may go from a recipe's own until the inside of a colour becomes rough, and which; null when all the way. What is
+ * rough already may stay so.
+ */
+async function bearable(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh) {
+  const first = await roughest(reader, { ...recipe, weigh }, map);
+  if (!first || first.roughness <= MOST_ROUGHNESS) return null;
+  const most = Math.max(MOST_ROUGHNESS, (await roughest(reader, recipe, map))?.roughness ?? 0);
+  if (first.roughness <= most) return null;
+  for (const share of SHORTER) {
+    const rough = await roughest(reader, { ...recipe, weigh: towards(recipe.weigh, weigh, share) }, map);
+    if (!rough || rough.roughness <= most) return { share, group: first.group };
+  }
+  return { share: 0, group: first.group };
+}
+
+/** A Weigh with its families moved only as far as the inside of every colour bears. */
+async function borneOf(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh): Promise<Weigh> {
+  const borne = await bearable(reader, recipe, map, weigh);
+  return borne ? towards(recipe.weigh, weigh, borne.share) : weigh;
+}
+
+/** A Weigh whose families have gone only a share of their way from another's. */
+function towards({ families }: Weigh, weigh: Weigh, share: number): Weigh {
+  const stops = weigh.families.map((family, k) => {
+    const from = families[k].stops;
+    return Math.round(100 * (from + share * (family.stops - from))) / 100;
+  });
+  return moveFamilies(weigh, stops);
+}
 
 type Reading = PictureReading & { readonly cells: ColourCells };
 

@@ -129,6 +129,34 @@ function partWhatMatters(pairs: readonly Wanted[], attempt: (wanted: readonly Wa
   return best && { ...best, reached: false, stoppedBy, left };
 }
 
+/** A solution that goes only a share of its way, because the inside of one family would become too rough by all of it. */
+export function shortened(
+  probe: FamilyProbe,
+  boundaries: readonly Boundary[],
+  goal: Goal,
+  { changes }: Solution,
+  share: number,
+  rough: number,
+): Solution {
+  const shorter = changes.map((change) => ({
+    ...change,
+    to: rounded(change.from + share * (change.to - change.from)),
+  }));
+  const stops = probe.weigh.families.map(({ stops }, k) => shorter.find(({ family }) => family === k)?.to ?? stops);
+  const settled: Settled = {
+    weigh: moveFamilies(probe.weigh, stops),
+    changes: shorter.filter(({ from, to }) => from !== to),
+    reached: false,
+    stoppedBy: { kind: "noise", family: rough },
+  };
+  const lost = newlyMerged(probe, boundaries, findNeighbours(probe, boundaries), settled, []);
+  const still = findNeighbours(probe, boundaries, probe.greys(settled.weigh)).filter(({ merged }) => merged);
+  const old = still.filter((pair) => !lost.some(({ first, second }) => first === pair.first && second === pair.second));
+  const asPairs = (pairs: readonly { readonly first: number; readonly second: number | null }[]) =>
+    pairs.map(({ first, second }) => [first, second!] as const);
+  return { ...settled, closer: asPairs(lost), left: goal.kind === "part all" ? asPairs(old) : [] };
+}
+
 function smallest(solutions: readonly Solution[]): Solution {
   const length = ({ changes }: Settled) => Math.hypot(...changes.map(({ from, to }) => to - from));
   return solutions.reduce((best, one) => {

@@ -1,4 +1,4 @@
-import type { ClippingCost, EdgeDamage, EdgePlace, Recipe, Seam } from "@yelm/core";
+import type { ClippingCost, EdgeDamage, EdgePlace, Recipe, Roughness, Seam } from "@yelm/core";
 import type { RenderPool } from "../../workers/render-pool.ts";
 
 /** What a conversion costs beyond noise. Places are 0–1 of the frame. */
@@ -6,6 +6,8 @@ export interface WeighPrice {
   readonly clipping: ClippingCost;
   /** The edge between two groups that suffers most. */
   readonly edge: (EdgeDamage & EdgePlace) | null;
+  /** Where the inside of a colour suffers most; null where no family is moved. */
+  readonly rough: Roughness | null;
   /** The steepest edge of an area. */
   readonly seam: (Seam & { readonly areaId: string }) | null;
 }
@@ -27,6 +29,8 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
     signal.throwIfAborted();
     if (damage && (!edge || isWorse(damage, edge))) edge = { ...damage, ...place };
   }
+  const rough = await pool.ask("roughness", { recipe });
+  signal.throwIfAborted();
   let seam: WeighPrice["seam"] = null;
   for (const [index, { id, on }] of recipe.weigh.areas.entries()) {
     if (!on) continue;
@@ -34,7 +38,7 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
     signal.throwIfAborted();
     if (found && found.stopsPerPercent > (seam?.stopsPerPercent ?? 0)) seam = { ...found, areaId: id };
   }
-  return { clipping, edge, seam };
+  return { clipping, edge, rough, seam };
 }
 
 /** A line along an edge is seen before jagged steps are. */

@@ -4,6 +4,7 @@ import {
   easeWeights,
   formatSigned,
   formatStops,
+  SEEN_ROUGHNESS,
   SMALLEST_ASKED,
   VISIBLE_SEAM,
   type FilmChoice,
@@ -62,6 +63,7 @@ export function PriceGroup({ negative, scene, exposureEv }: PriceProps) {
         )
       ) : (
         <>
+          <RoughLine scene={scene} rough={price.rough} onEase={(eased) => change("Moves eased", eased)} />
           <EdgeLine scene={scene} edge={price.edge} weigh={weigh} onEase={(eased) => change("Edges eased", eased)} />
           <ClippingLine
             scene={scene}
@@ -107,12 +109,8 @@ interface NoiseLineProps extends PriceProps {
 
 function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProps) {
   const { families, facts, noise, probe } = scene;
-  if (noise.every((stops) => stops === null))
-    return (
-      <Line name="Noise">
-        <span className="text-quiet">not known of this file</span>
-      </Line>
-    );
+  // Of a file without a sensor's noise only what is printed of it can be measured.
+  if (noise.every((stops) => stops === null)) return null;
   let worst = families.length;
   noise.forEach((stops, i) => {
     if (facts[i].share >= SMALLEST_ASKED && (stops ?? 0) > (noise[worst] ?? 0)) worst = i;
@@ -163,6 +161,38 @@ function loudestWithout({ probe, families }: WeighScene): number {
   return Math.max(...probe.noiseStops({ ...probe.weigh, families: still }).map((stops) => stops ?? 0)) + 0.02;
 }
 
+interface RoughLineProps {
+  readonly scene: WeighScene;
+  readonly rough: Price["rough"];
+  readonly onEase: (change: Partial<Weigh>) => void;
+}
+
+/** What moved families make of the inside of colours, measured on the print. */
+function RoughLine({ scene: { families }, rough, onEase }: RoughLineProps) {
+  if (!rough || rough.roughness < SEEN_ROUGHNESS) return <Line name="Inside of colours">clean</Line>;
+  return (
+    <Finding act="Move them less" onAct={() => onEase({ families: movedLess(families) })}>
+      Inside {groupName(families, rough.group)} the moves bring out the file&apos;s noise of colour,{" "}
+      {rough.roughness.toFixed(1)} L* from pixel to pixel. <ShowIt at={rough} /> ·
+    </Finding>
+  );
+}
+
+/** Every family three quarters as far as it is moved. */
+function movedLess(families: WeighScene["families"]): Weigh["families"] {
+  return families.map((family) => ({ ...family, stops: clampStops(0.75 * family.stops) }));
+}
+
+/** Brings a place of the frame to 100 %. */
+function ShowIt({ at: { x, y } }: { at: { readonly x: number; readonly y: number } }) {
+  const show = () => benchView.setState({ zoom: { zoom: 1, centreX: x, centreY: y } });
+  return (
+    <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={show}>
+      Show it
+    </button>
+  );
+}
+
 interface EdgeLineProps {
   readonly scene: WeighScene;
   readonly edge: Price["edge"];
@@ -176,7 +206,6 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   const seen = bends && edge ? seenDamage(edge) : null;
   if (!edge || !seen) return <Line name="Edges">clean</Line>;
   const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
-  const show = () => benchView.setState({ zoom: { zoom: 1, centreX: edge.x, centreY: edge.y } });
   const moved = scene.families.some(({ stops }) => stops !== 0);
   const told = {
     mixing: `mixtures of the two print ${edge.mixing.toFixed(0)} L* off`,
@@ -188,15 +217,11 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
     seen === "mixing"
       ? onEase({ ...BY_LIGHT, softness: Math.max(BY_LIGHT.softness, weigh.softness) })
       : moved
-        ? onEase({ families: scene.families.map((family) => ({ ...family, stops: clampStops(0.75 * family.stops) })) })
+        ? onEase({ families: movedLess(scene.families) })
         : onEase({ film: milder(weigh.film) });
   return (
     <Finding act={seen === "mixing" ? "Mix them by their light" : milderAct} onAct={ease}>
-      Where {one} meets {other} {told[seen]}.{" "}
-      <button className="text-accent cursor-pointer underline-offset-2 hover:underline" onClick={show}>
-        Show it
-      </button>{" "}
-      ·
+      Where {one} meets {other} {told[seen]}. <ShowIt at={edge} /> ·
     </Finding>
   );
 }

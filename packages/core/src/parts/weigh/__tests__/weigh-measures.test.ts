@@ -2,6 +2,7 @@ import { describe, expect, test } from "@jest/globals";
 import { seeded } from "../../../kernels/__tests__/open-heap.ts";
 import { clippingCost } from "../clipping.ts";
 import { edgeDamage } from "../edge-damage.ts";
+import { innerPlaces, roughnessOf } from "../roughness.ts";
 import { findSeam, VISIBLE_SEAM } from "../seams.ts";
 
 const SIZE = 25;
@@ -111,4 +112,43 @@ test("clipping counts what the weights push over the ends, and whose it is", () 
   const print = Float32Array.from([0.2, 1, 0.0001, 0.0005, 0.0001, 0.99]);
   expect(clippingCost(print, plain, labels)).toEqual({ black: 2 / 6, white: 1 / 6, family: 1 });
   expect(clippingCost(plain, plain, labels)).toEqual({ black: 0, white: 0, family: null });
+});
+
+describe("roughness inside a colour", () => {
+  const random = seeded(11);
+  const [texture, noise] = [0, 1].map(() => Float32Array.from({ length: SIZE * SIZE }, () => random() - 0.5));
+  const reflectance = (lightness: number) => ((lightness + 16) / 116) ** 3;
+  const printed = (of: (i: number) => number) => Float32Array.from(texture, (_, i) => reflectance(of(i)));
+  const plain = printed((i) => 50 + 9 * texture[i]);
+  test("texture that was there, stronger, darker and on a slope, is none", () => {
+    const slope = (i: number) => (i % SIZE) / 4 - Math.floor(i / SIZE) / 6;
+    expect(
+      roughnessOf(
+        printed((i) => 38 + 16 * texture[i] + slope(i)),
+        plain,
+        SIZE,
+      ),
+    ).toBeLessThan(0.01);
+  });
+  test("what was not there is told by its deviation", () => {
+    const rough = roughnessOf(
+      printed((i) => 45 + 12 * texture[i] + 8 * noise[i]),
+      plain,
+      SIZE,
+    );
+    expect(rough).toBeGreaterThan((0.93 * 8) / Math.sqrt(12));
+    expect(rough).toBeLessThan((1.07 * 8) / Math.sqrt(12));
+  });
+  test("is looked for well inside groups, neutrals last, all over the picture", () => {
+    const [width, height, reach] = [120, 80, 4];
+    const labels = Uint8Array.from({ length: width * height }, (_, i) =>
+      i % width < 60 ? 0 : i % width < 66 ? 1 : 255,
+    );
+    const places = innerPlaces({ width, height, labels, facts: [{}, {}, {}] as never, boundaries: [] }, reach);
+    expect(places.length).toBeGreaterThan(9);
+    for (const { x, group } of places) {
+      expect(group).toBe(x < 0.5 ? 0 : 2);
+      expect(Math.min(Math.abs(x * width - 60), Math.abs(x * width - 66))).toBeGreaterThan(reach - 1.1);
+    }
+  });
 });
