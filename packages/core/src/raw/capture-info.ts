@@ -40,7 +40,7 @@ export interface CaptureInfo {
   readonly headroomStops: number;
   /** Bits of each channel as the file stores them, of what is no raw file. */
   readonly bits?: 8 | 16;
-  /** True when the file stores colour at half the resolution of light, as most JPEGs do. */
+  /** True when the file stores colour at half the resolution of light, as most JPEGs do, or shows that it once did. */
   readonly halvedColour?: boolean;
   /** True when the file holds no colour, so that weights have nothing to weigh. */
   readonly grey: boolean;

@@ -76,7 +76,11 @@ export async function openCapture(
       pushInterleaved(heap, codes, info.width, rows, decode, matrix, (planes, count) => builder.push(planes, count));
       asked = performance.now();
     }
-    return { info: { ...info, grey }, timings: { unpackMs, demosaicMs: performance.now() - started - unpackMs } };
+    const halvedColour = raster.halvedColour();
+    return {
+      info: { ...info, grey, halvedColour },
+      timings: { unpackMs, demosaicMs: performance.now() - started - unpackMs },
+    };
   }
   // Others start while the file is unpacked.
   const helpers = new BandHelpers(helping);

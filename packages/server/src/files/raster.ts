@@ -1,9 +1,11 @@
 import {
+  halvedCellsOf,
   readMatrixProfile,
   rebuildHalvedColour,
   REC709_TO_REC2020,
   SRGB_TRANSFER,
   type CaptureInfo,
+  type HalvedCells,
   type KernelHeap,
   type Matrix3,
 } from "@yelm/core";
@@ -25,12 +27,14 @@ export type Codes = Uint8Array | Uint16Array;
 
 /** A TIFF, PNG or JPEG that can be decoded upright, with what makes light of its codes. */
 export interface Raster {
-  /** Of which `grey` is known for certain only once every row has been read. */
+  /** Of which `grey` is known for certain only once every row has been read, and `halvedColour` by the first of them. */
   readonly info: CaptureInfo;
   /** Code → linear light for each channel, one entry for each code. */
   readonly decode: readonly Float32Array[];
   /** Linear light of the file's own space → the working space, row-major. */
   readonly matrix: Float32Array;
+  /** Whether its colour is stored at half the resolution of its light, or once was. */
+  halvedColour(): boolean;
   /** Decodes from top to bottom, some rows at a time. */
   rows(): AsyncGenerator<{ readonly codes: Codes; readonly rows: number }>;
 }
@@ -58,11 +62,11 @@ export async function readRaster(path: string): Promise<Raster> {
   const said = format === "png" ? await readPngColour(path) : null;
   const meaning = await meaningOf(said, metadata.icc, colours);
   const [width, height] = orientation > 4 ? [metadata.height, metadata.width] : [metadata.width, metadata.height];
-  const step = orientation === 1 ? Math.max(1, Math.floor(DECODED_PIXELS / width)) : height;
+  const step = orientation === 1 ? Math.max(2, Math.floor(DECODED_PIXELS / width) & ~1) : height;
   const bits = depth === "uchar" && !meaning.wide ? 8 : 16;
   const table = decodeTable(bits === 8 ? 256 : 65536);
   const tables = meaning.curves.map(table);
-  const halvedColour = colours === 3 && metadata.chromaSubsampling === "4:2:0";
+  let halved: HalvedCells | null = colours === 3 && metadata.chromaSubsampling === "4:2:0" ? { left: 0, top: 0 } : null;
 
   async function* rows() {
     for (let top = 0; top < height; top += step) {
@@ -80,7 +84,11 @@ export async function readRaster(path: string): Promise<Raster> {
       const stored: Codes =
         depth === "uchar" ? data : new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
       const codes = info.channels === 1 ? tripled(stored) : stored;
-      if (halvedColour && codes instanceof Uint8Array) rebuildHalvedColour(codes, width, count);
+      if (codes instanceof Uint8Array) {
+        // What was a JPEG once may be stored as anything by now, and what is turned upright or cut may begin amid a cell.
+        if (top === 0 && colours === 3) halved = halvedCellsOf(codes, width, count) ?? halved;
+        if (halved) rebuildHalvedColour(codes, width, count, halved);
+      }
       const sixteen = () => (codes instanceof Uint16Array ? codes : Uint16Array.from(codes, (code) => 257 * code));
       yield {
         codes: meaning.wide ? await toWide(sixteen(), { width, height: count }, meaning.wide) : codes,
@@ -91,6 +99,7 @@ export async function readRaster(path: string): Promise<Raster> {
 
   return {
     rows,
+    halvedColour: () => halved !== null,
     decode: tables.length === 3 ? tables : [tables[0], tables[0], tables[0]],
     matrix: Float32Array.from(meaning.toWorking),
     info: {
@@ -108,7 +117,7 @@ export async function readRaster(path: string): Promise<Raster> {
       clipped: null,
       headroomStops: 0,
       bits: depth === "uchar" ? 8 : 16,
-      halvedColour,
+      halvedColour: halved !== null,
       grey: colours === 1,
       demosaic: "none",
     },

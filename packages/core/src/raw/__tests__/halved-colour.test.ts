@@ -1,12 +1,12 @@
 import { expect, test } from "@jest/globals";
 import { seeded } from "../../kernels/__tests__/open-heap.ts";
-import { rebuildHalvedColour } from "../halved-colour.ts";
+import { halvedCellsOf, rebuildHalvedColour } from "../halved-colour.ts";
 
 const [WIDTH, HEIGHT] = [80, 60];
 const brightness = (c: ArrayLike<number>, i: number) => 0.299 * c[i] + 0.587 * c[i + 1] + 0.114 * c[i + 2];
 
-/** A slanted edge of two colours, with its colour differences averaged over 2 × 2 pixels as a halved file has them. */
-function halved(left: readonly number[], right: readonly number[]) {
+/** A slanted edge of two colours, with its colour differences averaged over 2 × `down` pixels as a halved file has them. */
+function halved(left: readonly number[], right: readonly number[], down: 1 | 2 = 2) {
   const random = seeded(7);
   const truth = new Float32Array(3 * WIDTH * HEIGHT);
   for (let y = 0; y < HEIGHT; y++)
@@ -19,9 +19,10 @@ function halved(left: readonly number[], right: readonly number[]) {
   for (let y = 0; y < HEIGHT; y++)
     for (let x = 0; x < WIDTH; x++) {
       const i = 3 * (y * WIDTH + x);
-      const cell = [0, 1].flatMap((v) => [0, 1].map((u) => 3 * (((y & ~1) + v) * WIDTH + (x & ~1) + u)));
+      const rows = down === 2 ? [y & ~1, (y & ~1) + 1] : [y];
+      const cell = rows.flatMap((v) => [0, 1].map((u) => 3 * (v * WIDTH + (x & ~1) + u)));
       const light = brightness(truth, i);
-      const mean = (of: (at: number) => number) => cell.reduce((sum, at) => sum + of(at), 0) / 4;
+      const mean = (of: (at: number) => number) => cell.reduce((sum, at) => sum + of(at), 0) / cell.length;
       const red = mean((at) => truth[at] - brightness(truth, at));
       const blue = mean((at) => truth[at + 2] - brightness(truth, at));
       codes[i] = Math.round(light + red);
@@ -63,4 +64,42 @@ test("away from edges nothing changes by more than a code or two, and small pict
   const kept = tiny.slice();
   rebuildHalvedColour(tiny, 6, 6);
   expect(tiny).toEqual(kept);
+});
+
+/** A piece of interleaved codes. */
+function cut(codes: Uint8Array, left: number, top: number): Uint8Array {
+  const rows = Array.from({ length: HEIGHT - top }, (_, y) =>
+    codes.slice(3 * ((y + top) * WIDTH + left), 3 * (y + top + 1) * WIDTH),
+  );
+  return Uint8Array.from(rows.flatMap((row) => [...row]));
+}
+
+test.each([
+  [0, 0],
+  [1, 0],
+  [0, 1],
+  [1, 1],
+] as const)("halved colour is told by the pixels alone, and rebuilt, cut at (%i, %i)", (left, top) => {
+  const { truth, codes } = halved([190, 60, 50], [60, 110, 190]);
+  const [width, height] = [WIDTH - left, HEIGHT - top];
+  const piece = cut(codes, left, top);
+  const cells = halvedCellsOf(piece, width, height);
+  expect(cells).toEqual({ left, top });
+  rebuildHalvedColour(piece, width, height, cells!);
+  // Put back where it was cut from, it is nearer to the truth.
+  const whole = codes.slice();
+  for (let y = 0; y < height; y++)
+    whole.set(piece.subarray(3 * y * width, 3 * (y + 1) * width), 3 * ((y + top) * WIDTH + left));
+  expect(colourError(whole, truth)).toBeLessThan(0.75 * colourError(codes, truth));
+});
+
+test("colour that is as fine as light is told from it, noisy, soft or halved across alone", () => {
+  const { truth } = halved([190, 60, 50], [60, 110, 190]);
+  const random = seeded(3);
+  const noisy = Uint8Array.from(truth, (v) => Math.round(v + 12 * (random() - 0.5)));
+  expect(halvedCellsOf(noisy, WIDTH, HEIGHT)).toBeNull();
+  expect(halvedCellsOf(Uint8Array.from(truth, Math.round), WIDTH, HEIGHT)).toBeNull();
+  const across = halved([190, 60, 50], [60, 110, 190], 1).codes;
+  expect(halvedCellsOf(across, WIDTH, HEIGHT)).toBeNull();
+  expect(halvedCellsOf(new Uint8Array(3 * WIDTH * HEIGHT).fill(90), WIDTH, HEIGHT)).toBeNull();
 });
