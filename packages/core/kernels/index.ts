@@ -19,6 +19,7 @@ export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDiffe
 export { cellColours, channelGains, evenSites, restoreChannels } from "./even-channels";
 export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
+export { halvedCells, halvedLines, halvedRest, rebuildHalved } from "./halved";
 export { scaleRow } from "./scale";
 export { calmLines, applyLines } from "./calm";
 export { lineOfColours, matteOfColours, likenessOfColours, logOfColour, addEffects } from "./matte";

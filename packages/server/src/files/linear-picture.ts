@@ -70,7 +70,7 @@ export async function openCapture(
     let unpackMs = performance.now() - started;
     let grey = true;
     let asked = performance.now();
-    for await (const { codes, rows } of raster.rows()) {
+    for await (const { codes, rows } of raster.rows(heap)) {
       unpackMs += performance.now() - asked;
       grey &&= isGrey(codes);
       pushInterleaved(heap, codes, info.width, rows, decode, matrix, (planes, count) => builder.push(planes, count));

@@ -36,7 +36,7 @@ export interface Raster {
   /** Whether its colour is stored at half the resolution of its light, or once was. */
   halvedColour(): boolean;
   /** Decodes from top to bottom, some rows at a time. */
-  rows(): AsyncGenerator<{ readonly codes: Codes; readonly rows: number }>;
+  rows(heap: KernelHeap): AsyncGenerator<{ readonly codes: Codes; readonly rows: number }>;
 }
 
 /**
@@ -68,7 +68,7 @@ export async function readRaster(path: string): Promise<Raster> {
   const tables = meaning.curves.map(table);
   let halved: HalvedCells | null = colours === 3 && metadata.chromaSubsampling === "4:2:0" ? { left: 0, top: 0 } : null;
 
-  async function* rows() {
+  async function* rows(heap: KernelHeap) {
     for (let top = 0; top < height; top += step) {
       const count = Math.min(step, height - top);
       const open = sharp(path, {
@@ -87,7 +87,7 @@ export async function readRaster(path: string): Promise<Raster> {
       if (codes instanceof Uint8Array) {
         // What was a JPEG once may be stored as anything by now, and what is turned upright or cut may begin amid a cell.
         if (top === 0 && colours === 3) halved = halvedCellsOf(codes, width, count) ?? halved;
-        if (halved) rebuildHalvedColour(codes, width, count, halved);
+        if (halved) rebuildHalvedColour(heap, codes, width, count, halved);
       }
       const sixteen = () => (codes instanceof Uint16Array ? codes : Uint16Array.from(codes, (code) => 257 * code));
       yield {

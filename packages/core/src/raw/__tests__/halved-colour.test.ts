@@ -1,8 +1,13 @@
-import { expect, test } from "@jest/globals";
-import { seeded } from "../../kernels/__tests__/open-heap.ts";
+import { beforeAll, expect, test } from "@jest/globals";
+import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
+import type { KernelHeap } from "../../kernels/heap.ts";
 import { halvedCellsOf, rebuildHalvedColour } from "../halved-colour.ts";
 
 const [WIDTH, HEIGHT] = [80, 60];
+let heap: KernelHeap;
+beforeAll(async () => {
+  heap = await openHeap(20);
+});
 const brightness = (c: ArrayLike<number>, i: number) => 0.299 * c[i] + 0.587 * c[i + 1] + 0.114 * c[i + 2];
 
 /** A slanted edge of two colours, with its colour differences averaged over 2 × `down` pixels as a halved file has them. */
@@ -49,7 +54,7 @@ function colourError(codes: ArrayLike<number>, truth: Float32Array): number {
 test("colour at an edge turns where brightness does; brightness stays", () => {
   const { truth, codes } = halved([190, 60, 50], [60, 110, 190]);
   const before = codes.slice();
-  rebuildHalvedColour(codes, WIDTH, HEIGHT);
+  rebuildHalvedColour(heap, codes, WIDTH, HEIGHT);
   expect(colourError(codes, truth)).toBeLessThan(0.75 * colourError(before, truth));
   for (let i = 0; i < codes.length; i += 3) expect(Math.abs(brightness(codes, i) - brightness(before, i))).toBeLessThan(1.6); // prettier-ignore
 });
@@ -57,12 +62,12 @@ test("colour at an edge turns where brightness does; brightness stays", () => {
 test("away from edges nothing changes by more than a code or two, and small pictures are left alone", () => {
   const { codes } = halved([190, 60, 50], [60, 110, 190]);
   const before = codes.slice();
-  rebuildHalvedColour(codes, WIDTH, HEIGHT);
+  rebuildHalvedColour(heap, codes, WIDTH, HEIGHT);
   for (let y = 0; y < HEIGHT; y++)
     for (let c = 0; c < 3; c++) expect(Math.abs(codes[3 * (y * WIDTH + 4) + c] - before[3 * (y * WIDTH + 4) + c])).toBeLessThan(6); // prettier-ignore
   const tiny = Uint8Array.from({ length: 3 * 6 * 6 }, (_, i) => (37 * i) % 256);
   const kept = tiny.slice();
-  rebuildHalvedColour(tiny, 6, 6);
+  rebuildHalvedColour(heap, tiny, 6, 6);
   expect(tiny).toEqual(kept);
 });
 
@@ -85,7 +90,7 @@ test.each([
   const piece = cut(codes, left, top);
   const cells = halvedCellsOf(piece, width, height);
   expect(cells).toEqual({ left, top });
-  rebuildHalvedColour(piece, width, height, cells!);
+  rebuildHalvedColour(heap, piece, width, height, cells!);
   // Put back where it was cut from, it is nearer to the truth.
   const whole = codes.slice();
   for (let y = 0; y < height; y++)

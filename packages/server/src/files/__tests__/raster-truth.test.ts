@@ -31,7 +31,7 @@ async function saved(bytes: Uint8Array, name: string): Promise<string> {
 async function light(bytes: Uint8Array, name: string): Promise<{ values: number[][]; matrix: Float32Array }> {
   const raster = await readRaster(await saved(bytes, name));
   const values: number[][] = [];
-  for await (const { codes } of raster.rows())
+  for await (const { codes } of raster.rows(heap))
     for (let i = 0; i < codes.length; i += 3) values.push([0, 1, 2].map((c) => raster.decode[c][codes[i + c]]));
   return { values, matrix: raster.matrix };
 }
@@ -153,11 +153,12 @@ describe("codes", () => {
     const raster = await readRaster(
       await saved(png({ width: 64, height: 64, bits: 16, channels: 1, codes }), "g16.png"),
     );
-    for await (const { codes: found } of raster.rows()) codes.forEach((code, i) => expect(found[3 * i + 1]).toBe(code));
+    for await (const { codes: found } of raster.rows(heap))
+      codes.forEach((code, i) => expect(found[3 * i + 1]).toBe(code));
     const colour = await readRaster(
       await saved(png({ width: 32, height: 42, bits: 16, channels: 3, codes: codes.slice(0, 4032) }), "c16.png"),
     );
-    for await (const { codes: found } of colour.rows()) expect(Array.from(found)).toEqual(codes.slice(0, 4032));
+    for await (const { codes: found } of colour.rows(heap)) expect(Array.from(found)).toEqual(codes.slice(0, 4032));
   });
 
   test("a picture read in several parts is the picture read in one", async () => {
@@ -166,7 +167,7 @@ describe("codes", () => {
     for (let y = 0; y < height; y++) codes[y * width + (y % width)] = y % 251;
     const raster = await readRaster(await saved(tiff(shape(width, height, 1, 8), codes), "parts.tif"));
     let [row, parts, wrong] = [0, 0, 0];
-    for await (const { codes: found, rows } of raster.rows()) {
+    for await (const { codes: found, rows } of raster.rows(heap)) {
       for (let i = 0; i < width * rows; i++) if (found[3 * i] !== codes[width * row + i]) wrong++;
       row += rows;
       parts++;
