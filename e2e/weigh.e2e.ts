@@ -50,6 +50,28 @@ async function onScreen(page: Page, [x, y]: readonly [number, number]): Promise<
   return [box.x + x * box.width, box.y + y * box.height];
 }
 
+test("any rung's end is pulled by the pointer wherever that goes, and is saved when it is let go", async ({ page }) => {
+  const id = await openWeigh(page);
+  const ends = rungs(page).getByRole("slider");
+  await expect(ends).not.toHaveCount(0);
+  for (const index of [(await ends.count()) - 1, 0]) {
+    const end = ends.nth(index);
+    const name = (await end.getAttribute("aria-label"))!.replace(", stops", "");
+    const at = (await end.boundingBox())!;
+    const [x, y] = [at.x + at.width / 2, at.y + at.height / 2];
+    await page.mouse.move(x, y);
+    await page.mouse.down();
+    // Over other ends, then off the chart, and back to two thirds of a zone below.
+    await page.mouse.move(x, y - 60, { steps: 6 });
+    await page.mouse.move(x + 300, y - 20, { steps: 4 });
+    await page.mouse.move(x, y + 16, { steps: 4 });
+    await page.mouse.up();
+    const stops = async () => (await saved(page, id)).weigh.families.find((family) => family.name === name)?.stops ?? 0;
+    await expect.poll(stops).toBeLessThan(-0.1);
+    expect(Number(await handle(page, name).getAttribute("aria-valuenow"))).toBeCloseTo(await stops(), 2);
+  }
+});
+
 test("merged neighbours are parted in under a minute, and it stays", async ({ page }) => {
   const id = await openWeigh(page);
   const door = () => lightnessAt(page, DOOR);

@@ -36,9 +36,10 @@ export function FamilyRungs({ scene, gain }: RungsProps) {
   const height = TOP + FOOT + Math.max(8, rows.length) * ROW;
   const zoneY = (lightness: number) => height - FOOT - (lightness / 100) * (height - TOP - FOOT);
   const ends = sideBySide(rows, (index) => zoneY(greys[index].lightness));
-  const isActive = (index: number) => [familyId, held].includes(groupId(families, index));
-  // What is in hand lies on top, so that it can be taken where others end too.
-  const drawn = [...rows].sort((p, q) => Number(isActive(p)) - Number(isActive(q)));
+  const isChosen = (index: number) => familyId === groupId(families, index);
+  // What is chosen lies on top, so that it can be taken where others end too. What is held stays where it is: moved in the page it would
+  // lose the pointer.
+  const drawn = [...rows].sort((p, q) => Number(isChosen(p)) - Number(isChosen(q)));
   const merged = new Set(neighbours.filter((pair) => pair.merged).flatMap(({ first, second }) => [first, second]));
   return (
     <svg
