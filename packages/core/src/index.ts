@@ -120,6 +120,7 @@ export * from "./questions/questions.ts";
 export * from "./questions/reader.ts";
 export * from "./questions/regions.ts";
 export * from "./questions/shape.ts";
+export type { Roughness } from "./questions/inside-of-colours.ts";
 export * from "./questions/weigh.ts";
 export * from "./raw/camera-matrix.ts";
 export * from "./raw/capture-info.ts";

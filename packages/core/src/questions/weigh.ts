@@ -1,8 +1,7 @@
-import { scaledSize, type View } from "../tiles/view.ts";
 import { clippingCost, type ClippingCost } from "../parts/weigh/clipping.ts";
 import { edgeDamage, type EdgeDamage } from "../parts/weigh/edge-damage.ts";
 import { edgePlaces, type EdgePlace } from "../parts/weigh/edge-places.ts";
-import { innerPlaces, MOST_ROUGHNESS, roughnessOf, type InnerPlace } from "../parts/weigh/roughness.ts";
+import type { InnerPlace } from "../parts/weigh/roughness.ts";
 import { bakeFilm, type FilmResponse } from "../parts/weigh/film.ts";
 import type { ColourCell, ColourCells } from "../parts/weigh/colour-cells.ts";
 import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
@@ -11,23 +10,17 @@ import { areaRecipe } from "../parts/weigh/print.ts";
 import type { Family, Weigh } from "../parts/weigh/schema.ts";
 import { findSeam, type Seam } from "../parts/weigh/seams.ts";
 import { partByWeights, type WeightSolution } from "../parts/weigh/solve-weights.ts";
-import { moveFamilies, shortened, solve, type Goal, type Solution } from "../parts/weigh/solve.ts";
+import { shortened, solve, type Goal, type Solution } from "../parts/weigh/solve.ts";
 import { startingPoints, throwDice, type StartingPoint } from "../parts/weigh/starting-points.ts";
-import { defaultRecipe } from "../recipe/defaults.ts";
 import type { Recipe } from "../recipe/schema.ts";
-import type { PreparedPrint } from "../render/prepare.ts";
+import { bearable, borneOf, placesInside, roughnessAt } from "./inside-of-colours.ts";
 import { COLOUR_EDGE, lookAtColours, readPicture, type PictureLook, type PictureReading } from "./look-at-colours.ts";
+import { patchView, weighedAlone } from "./weighed-piece.ts";
 import { wholePrint, type AboutPrint, type PictureReader, type Question } from "./reader.ts";
 
 const MOST_CELLS = 700;
-/** Edges that are looked at in full size, and the size of the piece about each. */
+/** Edges that are looked at in full size. */
 const EDGES = 14;
-const PATCH = 25;
-
-/** How rough moved families make the inside of a colour where they do it most, L*. */
-export interface Roughness extends InnerPlace {
-  readonly roughness: number;
-}
 
 /** What a picture is made of. */
 export interface PictureColours {
@@ -123,11 +116,17 @@ export const weighQuestions = {
     });
   }) satisfies Question<AboutPrint & { readonly place: EdgePlace }, EdgeDamage | null>,
 
-  /** Where moved families make the inside of a colour rough, printed in full size; null where none are moved. */
-  roughness: (async (reader, { recipe }) => {
+  /** Places inside colours that moved families may have made rough; none where none are moved. */
+  innerPlaces: (async (reader, { recipe }) => {
     const { map } = await weighReading(reader, recipe);
-    return roughest(reader, recipe, map);
-  }) satisfies Question<AboutPrint, Roughness | null>,
+    return placesInside(reader, recipe, map);
+  }) satisfies Question<AboutPrint, readonly InnerPlace[]>,
+
+  /** How rough moved families make one place inside a colour, printed in full size, L*. */
+  roughness: ((reader, { recipe, place }) => roughnessAt(reader, recipe, place)) satisfies Question<
+    AboutPrint & { readonly place: InnerPlace },
+    number
+  >,
 
   /** The edge of one area, laid over what lies before it. */
   seam: (async (reader, { recipe, index }) => {
@@ -143,60 +142,6 @@ export const weighQuestions = {
     return findSeam({ width, height, base: base.values, own: own.values, mixed: mixed.values });
   }) satisfies Question<AboutPrint & { readonly index: number }, Seam | null>,
 };
-
-/** The roughest place inside a colour under a recipe's families, against the same with none moved. */
-async function roughest({ engine, fetch }: PictureReader, recipe: Recipe, map: FamilyMap): Promise<Roughness | null> {
-  const { weigh } = recipe;
-  const still = { ...weigh, families: weigh.families.map((family) => ({ ...family, stops: 0 })) };
-  if (weigh.families.every(({ stops }) => stops === 0)) return null;
-  const [moved, plain] = [weigh, still].map((of) => engine.prepare(weighedAlone({ ...recipe, weigh: of })));
-  const { width, height } = scaledSize(moved.frame, 1);
-  const reach = Math.ceil((PATCH / 2) * Math.max(map.width / width, map.height / height));
-  const places = innerPlaces(map, reach);
-  await fetch(places.flatMap(({ x, y }) => engine.tilesFor(moved, patchView(moved, x, y))));
-  let worst: Roughness | null = null;
-  for (const place of places) {
-    const view = patchView(moved, place.x, place.y);
-    const print = engine.renderReflectance(moved, view).slice();
-    const roughness = roughnessOf(print, engine.renderReflectance(plain, view), view.width);
-    if (!worst || roughness > worst.roughness) worst = { ...place, roughness };
-  }
-  return worst;
-}
-
-/** Shares of a move's way that are tried, the farthest first. */
-const SHORTER = [0.75, 0.55, 0.4, 0.25, 0.12] as const;
-
-/**
- * How far moved families may go from a recipe's own until the inside of a colour becomes rough, and which; null when all the way. What is
- * rough already may stay so.
- */
-async function bearable(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh) {
-  const first = await roughest(reader, { ...recipe, weigh }, map);
-  if (!first || first.roughness <= MOST_ROUGHNESS) return null;
-  const most = Math.max(MOST_ROUGHNESS, (await roughest(reader, recipe, map))?.roughness ?? 0);
-  if (first.roughness <= most) return null;
-  for (const share of SHORTER) {
-    const rough = await roughest(reader, { ...recipe, weigh: towards(recipe.weigh, weigh, share) }, map);
-    if (!rough || rough.roughness <= most) return { share, group: first.group };
-  }
-  return { share: 0, group: first.group };
-}
-
-/** A Weigh with its families moved only as far as the inside of every colour bears. */
-async function borneOf(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh): Promise<Weigh> {
-  const borne = await bearable(reader, recipe, map, weigh);
-  return borne ? towards(recipe.weigh, weigh, borne.share) : weigh;
-}
-
-/** A Weigh whose families have gone only a share of their way from another's. */
-function towards({ families }: Weigh, weigh: Weigh, share: number): Weigh {
-  const stops = weigh.families.map((family, k) => {
-    const from = families[k].stops;
-    return Math.round(100 * (from + share * (family.stops - from))) / 100;
-  });
-  return moveFamilies(weigh, stops);
-}
 
 type Reading = PictureReading & { readonly cells: ColourCells };
 
@@ -225,26 +170,4 @@ async function lookAt(reader: PictureReader, recipe: Recipe): Promise<PictureLoo
   const key = JSON.stringify(frame);
   if (seen.look?.key !== key) seen.look = { key, ...(await lookAtColours(reader, recipe)) };
   return seen.look;
-}
-
-/** A recipe whose print shows what its weights do to edges: areas, local contrast and light are other stations' business. */
-function weighedAlone({ ground, weigh, shape }: Recipe): Recipe {
-  const fresh = defaultRecipe();
-  const { localContrast } = fresh.shape;
-  return { ...fresh, ground, shape: { ...shape, localContrast }, weigh: { ...weigh, areas: [] } };
-}
-
-/** A piece of the print in full size about a place, 0–1. */
-function patchView({ frame }: PreparedPrint, x: number, y: number): View {
-  const { width, height } = scaledSize(frame, 1);
-  const within = (centre: number, length: number) =>
-    Math.max(0, Math.min(length - PATCH, Math.round(centre * length) - (PATCH >> 1)));
-  return {
-    x: within(x, width),
-    y: within(y, height),
-    width: Math.min(PATCH, width),
-    height: Math.min(PATCH, height),
-    scale: 1,
-    level: 0,
-  };
 }

@@ -29,8 +29,12 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
     signal.throwIfAborted();
     if (damage && (!edge || isWorse(damage, edge))) edge = { ...damage, ...place };
   }
-  const rough = await pool.ask("roughness", { recipe });
-  signal.throwIfAborted();
+  let rough: WeighPrice["rough"] = null;
+  for (const place of await pool.ask("innerPlaces", { recipe })) {
+    const roughness = await pool.ask("roughness", { recipe, place });
+    signal.throwIfAborted();
+    if (!rough || roughness > rough.roughness) rough = { ...place, roughness };
+  }
   let seam: WeighPrice["seam"] = null;
   for (const [index, { id, on }] of recipe.weigh.areas.entries()) {
     if (!on) continue;

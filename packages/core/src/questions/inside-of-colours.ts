@@ -1,0 +1,82 @@
+import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
+import { innerPlaces, MOST_ROUGHNESS, roughnessOf, type InnerPlace } from "../parts/weigh/roughness.ts";
+import type { Weigh } from "../parts/weigh/schema.ts";
+import { moveFamilies } from "../parts/weigh/solve.ts";
+import type { Recipe } from "../recipe/schema.ts";
+import { scaledSize } from "../tiles/view.ts";
+import type { PictureReader } from "./reader.ts";
+import { PATCH, patchView, weighedAlone } from "./weighed-piece.ts";
+
+/** How rough moved families make the inside of a colour where they do it most, L*. */
+export interface Roughness extends InnerPlace {
+  readonly roughness: number;
+}
+
+/** Places inside colours that moved families may have made rough; none where none are moved. */
+export function placesInside({ engine, expect }: PictureReader, recipe: Recipe, map: FamilyMap): InnerPlace[] {
+  if (recipe.weigh.families.every(({ stops }) => stops === 0)) return [];
+  const print = engine.prepare(weighedAlone(recipe));
+  const { width, height } = scaledSize(print.frame, 1);
+  const places = innerPlaces(map, Math.ceil((PATCH / 2) * Math.max(map.width / width, map.height / height)));
+  expect?.(places.flatMap(({ x, y }) => engine.tilesFor(print, patchView(print, x, y))));
+  return places;
+}
+
+/** What a place shows under a recipe's families that it does not with none moved. */
+export async function roughnessAt(
+  { engine, fetch }: PictureReader,
+  recipe: Recipe,
+  { x, y }: InnerPlace,
+): Promise<number> {
+  const { weigh } = recipe;
+  const still = moveFamilies(weigh, weigh.families.map(() => 0)); // prettier-ignore
+  const [moved, plain] = [weigh, still].map((of) => engine.prepare(weighedAlone({ ...recipe, weigh: of })));
+  const view = patchView(moved, x, y);
+  await fetch(engine.tilesFor(moved, view));
+  const print = engine.renderReflectance(moved, view).slice();
+  return roughnessOf(print, engine.renderReflectance(plain, view), view.width);
+}
+
+/** The roughest place inside a colour; null where no family is moved. */
+async function roughest(reader: PictureReader, recipe: Recipe, map: FamilyMap): Promise<Roughness | null> {
+  let worst: Roughness | null = null;
+  for (const place of placesInside(reader, recipe, map)) {
+    const roughness = await roughnessAt(reader, recipe, place);
+    if (!worst || roughness > worst.roughness) worst = { ...place, roughness };
+  }
+  return worst;
+}
+
+/** Shares of a move's way that are tried, the farthest first. */
+const SHORTER = [0.75, 0.55, 0.4, 0.25, 0.12] as const;
+
+/**
+ * How far moved families may go from a recipe's own until the inside of a colour becomes rough, and which; null when all the way. What is
+ * rough already may stay so.
+ */
+export async function bearable(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh) {
+  const first = await roughest(reader, { ...recipe, weigh }, map);
+  if (!first || first.roughness <= MOST_ROUGHNESS) return null;
+  const most = Math.max(MOST_ROUGHNESS, (await roughest(reader, recipe, map))?.roughness ?? 0);
+  if (first.roughness <= most) return null;
+  for (const share of SHORTER) {
+    const rough = await roughest(reader, { ...recipe, weigh: towards(recipe.weigh, weigh, share) }, map);
+    if (!rough || rough.roughness <= most) return { share, group: first.group };
+  }
+  return { share: 0, group: first.group };
+}
+
+/** A Weigh with its families moved only as far as the inside of every colour bears. */
+export async function borneOf(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh): Promise<Weigh> {
+  const borne = await bearable(reader, recipe, map, weigh);
+  return borne ? towards(recipe.weigh, weigh, borne.share) : weigh;
+}
+
+/** A Weigh whose families have gone only a share of their way from another's. */
+function towards({ families }: Weigh, weigh: Weigh, share: number): Weigh {
+  const stops = weigh.families.map((family, k) => {
+    const from = families[k].stops;
+    return Math.round(100 * (from + share * (family.stops - from))) / 100;
+  });
+  return moveFamilies(weigh, stops);
+}
