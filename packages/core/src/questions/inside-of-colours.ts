@@ -1,3 +1,4 @@
+import { luminanceNoise } from "../parts/ground/grey-noise.ts";
 import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
 import { innerPlaces, MOST_ROUGHNESS, roughnessOf, type InnerPlace } from "../parts/weigh/roughness.ts";
 import type { Weigh } from "../parts/weigh/schema.ts";
@@ -12,9 +13,12 @@ export interface Roughness extends InnerPlace {
   readonly roughness: number;
 }
 
-/** Places inside colours that moved families may have made rough; none where none are moved. */
-export function placesInside({ engine, expect }: PictureReader, recipe: Recipe, map: FamilyMap): InnerPlace[] {
-  if (recipe.weigh.families.every(({ stops }) => stops === 0)) return [];
+/**
+ * Places inside colours that moved families may have made rough; none where none are moved, nor of a capture whose sensor's noise is known,
+ * which tells more truly what is noise and what is leaves.
+ */
+export function placesInside({ engine, capture, expect }: PictureReader, recipe: Recipe, map: FamilyMap): InnerPlace[] {
+  if (luminanceNoise(capture) || recipe.weigh.families.every(({ stops }) => stops === 0)) return [];
   const print = engine.prepare(weighedAlone(recipe));
   const { width, height } = scaledSize(print.frame, 1);
   const places = innerPlaces(map, Math.ceil((PATCH / 2) * Math.max(map.width / width, map.height / height)));

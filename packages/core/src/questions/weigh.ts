@@ -116,7 +116,7 @@ export const weighQuestions = {
     });
   }) satisfies Question<AboutPrint & { readonly place: EdgePlace }, EdgeDamage | null>,
 
-  /** Places inside colours that moved families may have made rough; none where none are moved. */
+  /** Places inside colours that moved families may have made rough, of a file whose noise is not known. */
   innerPlaces: (async (reader, { recipe }) => {
     const { map } = await weighReading(reader, recipe);
     return placesInside(reader, recipe, map);

@@ -54,7 +54,7 @@ export function innerPlaces({ labels, width, height, facts }: FamilyMap, reach: 
 
 /**
  * What a conversion shows at a place inside one colour that the other one does not, L* (deviation): noise and blocks of the file's
- * colour. Texture of the light itself is in both, stronger or weaker, and does not count; nor does an even slope.
+ * colour, or fine texture of colour alone. Texture of the light itself is in both, stronger or weaker, and does not count; nor does an even slope.
  * @param print - and plain: reflectance 0–1 of the same pixels.
  */
 export function roughnessOf(print: Float32Array, plain: Float32Array, width: number): number {

@@ -4,6 +4,7 @@ import {
   easeWeights,
   formatSigned,
   formatStops,
+  luminanceNoise,
   SEEN_ROUGHNESS,
   SMALLEST_ASKED,
   VISIBLE_SEAM,
@@ -45,15 +46,19 @@ export function PriceGroup({ negative, scene, exposureEv }: PriceProps) {
   const answer = usePrice();
   const price = answer.data;
   const { value: weigh, change } = useLens(WEIGH);
+  // Of a file without a sensor's noise only what is printed of it can be measured.
+  const noiseKnown = luminanceNoise(negative.capture) !== null;
   return (
     <Group title="Price">
-      <NoiseLine
-        negative={negative}
-        scene={scene}
-        exposureEv={exposureEv}
-        weigh={weigh}
-        onEase={(eased) => change("Weights eased", eased)}
-      />
+      {noiseKnown && (
+        <NoiseLine
+          negative={negative}
+          scene={scene}
+          exposureEv={exposureEv}
+          weigh={weigh}
+          onEase={(eased) => change("Weights eased", eased)}
+        />
+      )}
       <NoAnswer answer={answer} what="The price" />
       {!price ? (
         !answer.isError && (
@@ -63,7 +68,9 @@ export function PriceGroup({ negative, scene, exposureEv }: PriceProps) {
         )
       ) : (
         <>
-          <RoughLine scene={scene} rough={price.rough} onEase={(eased) => change("Moves eased", eased)} />
+          {!noiseKnown && (
+            <RoughLine scene={scene} rough={price.rough} onEase={(eased) => change("Moves eased", eased)} />
+          )}
           <EdgeLine scene={scene} edge={price.edge} weigh={weigh} onEase={(eased) => change("Edges eased", eased)} />
           <ClippingLine
             scene={scene}
@@ -109,8 +116,6 @@ interface NoiseLineProps extends PriceProps {
 
 function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProps) {
   const { families, facts, noise, probe } = scene;
-  // Of a file without a sensor's noise only what is printed of it can be measured.
-  if (noise.every((stops) => stops === null)) return null;
   let worst = families.length;
   noise.forEach((stops, i) => {
     if (facts[i].share >= SMALLEST_ASKED && (stops ?? 0) > (noise[worst] ?? 0)) worst = i;
@@ -172,8 +177,8 @@ function RoughLine({ scene: { families }, rough, onEase }: RoughLineProps) {
   if (!rough || rough.roughness < SEEN_ROUGHNESS) return <Line name="Inside of colours">clean</Line>;
   return (
     <Finding act="Move them less" onAct={() => onEase({ families: movedLess(families) })}>
-      Inside {groupName(families, rough.group)} the moves bring out the file&apos;s noise of colour,{" "}
-      {rough.roughness.toFixed(1)} L* from pixel to pixel. <ShowIt at={rough} /> ·
+      Inside {groupName(families, rough.group)} the moves roughen the print by {rough.roughness.toFixed(1)} L* from
+      pixel to pixel: noise of the file, or fine texture of colour. <ShowIt at={rough} /> ·
     </Finding>
   );
 }
