@@ -55,8 +55,8 @@ async function roughest(reader: PictureReader, recipe: Recipe, map: FamilyMap): 
 const SHORTER = [0.75, 0.55, 0.4, 0.25, 0.12] as const;
 
 /**
- * How far moved families may go from a recipe's own until the inside of a colour becomes rough, and which; null when all the way. What is
- * rough already may stay so.
+ * A Weigh whose moved families go from a recipe's own only as far as the inside of every colour bears, and which would not; null when all the
+ * way does no harm. What is rough already may stay so.
  */
 export async function bearable(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh) {
   const first = await roughest(reader, { ...recipe, weigh }, map);
@@ -64,16 +64,11 @@ export async function bearable(reader: PictureReader, recipe: Recipe, map: Famil
   const most = Math.max(MOST_ROUGHNESS, (await roughest(reader, recipe, map))?.roughness ?? 0);
   if (first.roughness <= most) return null;
   for (const share of SHORTER) {
-    const rough = await roughest(reader, { ...recipe, weigh: towards(recipe.weigh, weigh, share) }, map);
-    if (!rough || rough.roughness <= most) return { share, group: first.group };
+    const shorter = towards(recipe.weigh, weigh, share);
+    const rough = await roughest(reader, { ...recipe, weigh: shorter }, map);
+    if (!rough || rough.roughness <= most) return { weigh: shorter, group: first.group };
   }
-  return { share: 0, group: first.group };
-}
-
-/** A Weigh with its families moved only as far as the inside of every colour bears. */
-export async function borneOf(reader: PictureReader, recipe: Recipe, map: FamilyMap, weigh: Weigh): Promise<Weigh> {
-  const borne = await bearable(reader, recipe, map, weigh);
-  return borne ? towards(recipe.weigh, weigh, borne.share) : weigh;
+  return { weigh: towards(recipe.weigh, weigh, 0), group: first.group };
 }
 
 /** A Weigh whose families have gone only a share of their way from another's. */

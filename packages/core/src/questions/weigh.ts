@@ -13,7 +13,7 @@ import { partByWeights, type WeightSolution } from "../parts/weigh/solve-weights
 import { shortened, solve, type Goal, type Solution } from "../parts/weigh/solve.ts";
 import { startingPoints, throwDice, type StartingPoint } from "../parts/weigh/starting-points.ts";
 import type { Recipe } from "../recipe/schema.ts";
-import { bearable, borneOf, placesInside, roughnessAt } from "./inside-of-colours.ts";
+import { bearable, placesInside, roughnessAt } from "./inside-of-colours.ts";
 import { COLOUR_EDGE, lookAtColours, readPicture, type PictureLook, type PictureReading } from "./look-at-colours.ts";
 import { patchView, weighedAlone } from "./weighed-piece.ts";
 import { wholePrint, type AboutPrint, type PictureReader, type Question } from "./reader.ts";
@@ -50,7 +50,7 @@ export const weighQuestions = {
     const solution = solve(probe, map.boundaries, goal);
     if (goal.kind === "zone") return solution;
     const borne = await bearable(reader, full, map, solution.weigh);
-    return borne ? shortened(probe, map.boundaries, goal, solution, borne.share, borne.group) : solution;
+    return borne ? shortened(probe, map.boundaries, goal, borne.weigh, borne.group) : solution;
   }) satisfies Question<AboutPrint & { readonly goal: Goal }, Solution>,
 
   /** The nearest weights that part two groups, by their indices. */
@@ -64,13 +64,15 @@ export const weighQuestions = {
     const plain = { ...full, weigh: plainWeigh(full.weigh) };
     const points: StartingPoint[] = [];
     for (const point of startingPoints(probe, map.boundaries, cells.cells))
-      points.push({ ...point, weigh: await borneOf(reader, plain, map, point.weigh) });
+      points.push({ ...point, weigh: (await bearable(reader, plain, map, point.weigh))?.weigh ?? point.weigh });
     return points;
   }) satisfies Question<AboutPrint, readonly StartingPoint[]>,
 
   dice: (async (reader, { recipe, seed }) => {
     const { probe, map, recipe: full } = await weighReading(reader, recipe);
-    return borneOf(reader, { ...full, weigh: plainWeigh(full.weigh) }, map, throwDice(probe, map.boundaries, seed));
+    const thrown = throwDice(probe, map.boundaries, seed);
+    const plain = { ...full, weigh: plainWeigh(full.weigh) };
+    return (await bearable(reader, plain, map, thrown))?.weigh ?? thrown;
   }) satisfies Question<AboutPrint & { readonly seed: number }, Weigh>,
 
   clipping: (async (reader, { recipe }) => {

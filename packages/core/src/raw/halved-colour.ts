@@ -4,9 +4,10 @@ const { floor, max, min } = Math;
 
 /** Cells of 2 × 2 pixels on each side of the window in which colour follows light. */
 const RADIUS = 2;
-/** Rows worked on at a time, and rows on either side that they depend on: two windows and the interpolation. Both even. */
-const BAND_ROWS = 256;
+/** Rows on either side that a row depends on: two windows and the interpolation. Even, as is what is worked on at a time. */
 const HALO_ROWS = 4 * RADIUS + 4;
+/** Pixels worked on at a time, and rows at least and at most. */
+const BAND = { pixels: 2e6, least: 16, most: 256 } as const;
 
 /** Where the cells of 2 × 2 pixels of a picture whose colour is halved begin: 0, or 1 where it was cut at an odd place. */
 export interface HalvedCells {
@@ -20,6 +21,8 @@ const MOST_STEP = 400;
 const LOOKED_AT = 6e5;
 /** Steps within cells over those between, of colour and against the same of brightness, that tell halved colour: across, and down. */
 const HALVED = { across: 0.9, down: 0.97 } as const;
+/** Where those of brightness itself are less than this, pixels were doubled, whatever had colour of its own. */
+const DOUBLED = 0.25;
 
 /**
  * Tells by its pixels whether a picture's colour was once stored at half the resolution of its light, whatever it is stored as now: colour
@@ -36,7 +39,10 @@ export function halvedCellsOf(codes: Uint8Array, width: number, height: number):
   return { left: across < 1 ? 0 : 1, top: down < 1 ? 0 : 1 };
 }
 
-/** Squared steps of colour from even places on over those from odd ones, against the same of brightness; `next` codes lie between pixels. */
+/**
+ * Squared steps of colour from even places on over those from odd ones, against the same of brightness; 1 of doubled pixels. `next` codes lie
+ * between pixels.
+ */
 function inCells(codes: Uint8Array, width: number, height: number, next: number, every: number): number {
   const [colour, light] = [0, 1].map(() => [1e-9, 1e-9]);
   const isAcross = next === 3;
@@ -51,7 +57,8 @@ function inCells(codes: Uint8Array, width: number, height: number, next: number,
       colour[odd] += step(codes[i + next + 2] - codes[i + 2] - l) + step(codes[i + next] - codes[i] - l);
       light[odd] += step(l);
     }
-  return colour[0] / colour[1] / (light[0] / light[1]);
+  const own = light[0] / light[1];
+  return own < DOUBLED || own > 1 / DOUBLED ? 1 : colour[0] / colour[1] / own;
 }
 
 /**
@@ -72,9 +79,10 @@ export function rebuildHalvedColour(
   if (cells.top === 1)
     return rebuildHalvedColour(heap, codes.subarray(3 * width), width, height - 1, { ...cells, top: 0 });
   const row = 3 * width;
+  const bandRows = max(BAND.least, min(BAND.most, floor(BAND.pixels / width) & ~1));
   let before = codes.slice(0, 0);
-  for (let top = 0; top < height; top += BAND_ROWS) {
-    const rows = min(BAND_ROWS, height - top);
+  for (let top = 0; top < height; top += bandRows) {
+    const rows = min(bandRows, height - top);
     const below = min(HALO_ROWS, height - top - rows);
     const own = codes.subarray(top * row, (top + rows + below) * row);
     const source = new Uint8Array(before.length + own.length);

@@ -99,9 +99,7 @@ export function solve(
       if (!next.reached) break;
       best = next;
     }
-    const closer = newlyMerged(probe, boundaries, before, best, wanted).map(
-      ({ first, second }) => [first, second!] as const,
-    );
+    const closer = newlyMerged(probe, boundaries, before, best, wanted).map(pairOf);
     return { ...best, closer, left: [] };
   };
   const goals = goalsOf(probe, boundaries, goal);
@@ -122,39 +120,36 @@ function partWhatMatters(pairs: readonly Wanted[], attempt: (wanted: readonly Wa
       best = next;
       parted.push(pair);
     } else {
-      left.push([pair.first, pair.second!]);
+      left.push(pairOf(pair));
       stoppedBy ??= next.stoppedBy;
     }
   }
   return best && { ...best, reached: false, stoppedBy, left };
 }
 
-/** A solution that goes only a share of its way, because the inside of one family would become too rough by all of it. */
+/** What is told of a solution that goes only a part of its way, because the inside of one family would become too rough by all of it. */
 export function shortened(
   probe: FamilyProbe,
   boundaries: readonly Boundary[],
   goal: Goal,
-  { changes }: Solution,
-  share: number,
+  weigh: Weigh,
   rough: number,
 ): Solution {
-  const shorter = changes.map((change) => ({
-    ...change,
-    to: rounded(change.from + share * (change.to - change.from)),
-  }));
-  const stops = probe.weigh.families.map(({ stops }, k) => shorter.find(({ family }) => family === k)?.to ?? stops);
-  const settled: Settled = {
-    weigh: moveFamilies(probe.weigh, stops),
-    changes: shorter.filter(({ from, to }) => from !== to),
-    reached: false,
-    stoppedBy: { kind: "noise", family: rough },
-  };
-  const lost = newlyMerged(probe, boundaries, findNeighbours(probe, boundaries), settled, []);
-  const still = findNeighbours(probe, boundaries, probe.greys(settled.weigh)).filter(({ merged }) => merged);
-  const old = still.filter((pair) => !lost.some(({ first, second }) => first === pair.first && second === pair.second));
-  const asPairs = (pairs: readonly { readonly first: number; readonly second: number | null }[]) =>
-    pairs.map(({ first, second }) => [first, second!] as const);
-  return { ...settled, closer: asPairs(lost), left: goal.kind === "part all" ? asPairs(old) : [] };
+  const changes = probe.weigh.families.flatMap(({ stops: from }, family) => {
+    const to = weigh.families[family].stops;
+    return to === from ? [] : [{ family, from, to }];
+  });
+  const settled: Settled = { weigh, changes, reached: false, stoppedBy: { kind: "noise", family: rough } };
+  const before = findNeighbours(probe, boundaries);
+  const closer = newlyMerged(probe, boundaries, before, settled, []).map(pairOf);
+  const still = findNeighbours(probe, boundaries, probe.greys(weigh)).filter(
+    ({ first, second, merged }) => merged && !closer.some(([p, q]) => p === first && q === second),
+  );
+  return { ...settled, closer, left: goal.kind === "part all" ? still.map(pairOf) : [] };
+}
+
+function pairOf({ first, second }: { readonly first: number; readonly second: number | null }): [number, number] {
+  return [first, second!];
 }
 
 function smallest(solutions: readonly Solution[]): Solution {

@@ -106,5 +106,30 @@ test("colour that is as fine as light is told from it, noisy, soft or halved acr
   expect(halvedCellsOf(Uint8Array.from(truth, Math.round), WIDTH, HEIGHT)).toBeNull();
   const across = halved([190, 60, 50], [60, 110, 190], 1).codes;
   expect(halvedCellsOf(across, WIDTH, HEIGHT)).toBeNull();
+  // A picture enlarged by doubling its pixels.
+  const half = (i: number) => 3 * ((Math.floor(i / WIDTH) >> 1) * WIDTH + ((i % WIDTH) >> 1));
+  const doubled = Uint8Array.from(noisy, (_, i) => noisy[half(Math.floor(i / 3)) + (i % 3)]);
+  expect(halvedCellsOf(doubled, WIDTH, HEIGHT)).toBeNull();
   expect(halvedCellsOf(new Uint8Array(3 * WIDTH * HEIGHT).fill(90), WIDTH, HEIGHT)).toBeNull();
+});
+
+test("a very wide picture, worked on a few rows at a time, is rebuilt as its middle is by itself", () => {
+  const { codes } = halved([190, 60, 50], [60, 110, 190]);
+  const times = 2000;
+  const wide = new Uint8Array(times * codes.length);
+  for (let y = 0; y < HEIGHT; y++)
+    for (let k = 0; k < times; k++)
+      wide.set(codes.subarray(3 * y * WIDTH, 3 * (y + 1) * WIDTH), 3 * WIDTH * (y * times + k));
+  rebuildHalvedColour(heap, wide, times * WIDTH, HEIGHT);
+  const three = new Uint8Array(3 * codes.length);
+  for (let y = 0; y < HEIGHT; y++)
+    for (let k = 0; k < 3; k++) three.set(codes.subarray(3 * y * WIDTH, 3 * (y + 1) * WIDTH), 3 * WIDTH * (3 * y + k));
+  rebuildHalvedColour(heap, three, 3 * WIDTH, HEIGHT);
+  let most = 0;
+  for (let y = 0; y < HEIGHT; y++)
+    for (let x = 0; x < 3 * WIDTH; x++) {
+      const [one, other] = [3 * WIDTH * (y * times + 1000) + x, 3 * WIDTH * (3 * y + 1) + x];
+      most = Math.max(most, Math.abs(wide[one] - three[other]));
+    }
+  expect(most).toBeLessThanOrEqual(1);
 });
