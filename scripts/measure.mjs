@@ -8,6 +8,7 @@ import * as core from "@yelm/core";
 import { banding, detail } from "./measure-detail.mjs";
 import { families } from "./measure-families.mjs";
 import { grain } from "./measure-grain.mjs";
+import { halvedColour } from "./measure-halved.mjs";
 import { judging } from "./measure-judge.mjs";
 import { mixtures } from "./measure-mixtures.mjs";
 import { price } from "./measure-price.mjs";
@@ -260,6 +261,7 @@ const PARTS = {
   mixtures: () => mixtures(heap, table),
   price: () => price(heap, table),
   families: () => families(table),
+  halvedColour: () => halvedColour(table, heap),
   judging: () => judging(openEngine, table),
 };
 const asked = process.argv.slice(2);

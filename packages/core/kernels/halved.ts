@@ -1,4 +1,4 @@
-// Colour that was stored at half the resolution of light: rebuilt as a local line of brightness (see raw/halved-colour.ts).
+// Colour that was stored at a part of the resolution of light: rebuilt as a local line of brightness (see raw/halved-colour.ts).
 
 import { betweenRows, stretchRow } from "./stretch";
 
@@ -15,22 +15,29 @@ function code(at: usize): i32 {
 }
 
 /**
- * Brightness (BT.601, in which JPEG stores colour) of cells of 2 × 2 pixels, and their blue and red less of it: planes of
+ * Brightness (BT.601, in which JPEG stores colour) of cells of `cellWidth` × `cellHeight` pixels, and their blue and red less of it: planes of
  * `across` × `down` f32. @param codes - bytes of red, green, blue; cells begin at column `left`.
  */
-export function halvedCells(codes: usize, width: i32, left: i32, across: i32, down: i32, light: usize, blue: usize, red: usize): void {
-  const next = 3 * <usize>width;
+export function halvedCells(
+  codes: usize, width: i32, left: i32, cellWidth: i32, cellHeight: i32, across: i32, down: i32, light: usize, blue: usize, red: usize,
+): void {
+  const next = 3 * <usize>width, step = 3 * <usize>cellWidth, tall = <usize>cellHeight * next;
+  const share: f32 = 1 / <f32>(cellWidth * cellHeight);
   let to: usize = 0;
   for (let y = 0; y < down; y++) {
-    let at = codes + 2 * <usize>y * next + 3 * <usize>left;
-    for (let x = 0; x < across; x++, at += 6, to += 4) {
-      const r = <f32>(code(at) + code(at + 3) + code(at + next) + code(at + next + 3));
-      const g = <f32>(code(at + 1) + code(at + 4) + code(at + next + 1) + code(at + next + 4));
-      const b = <f32>(code(at + 2) + code(at + 5) + code(at + next + 2) + code(at + next + 5));
-      const l: f32 = 0.25 * (RED * r + GREEN * g + BLUE * b);
+    let cell = codes + <usize>y * tall + 3 * <usize>left;
+    for (let x = 0; x < across; x++, cell += step, to += 4) {
+      let r = 0, g = 0, b = 0;
+      for (let row = cell, below = cell + tall; row < below; row += next)
+        for (let at = row, beyond = row + step; at < beyond; at += 3) {
+          r += code(at);
+          g += code(at + 1);
+          b += code(at + 2);
+        }
+      const l: f32 = share * (RED * <f32>r + GREEN * <f32>g + BLUE * <f32>b);
       store<f32>(light + to, l);
-      store<f32>(blue + to, 0.25 * b - l);
-      store<f32>(red + to, 0.25 * r - l);
+      store<f32>(blue + to, share * <f32>b - l);
+      store<f32>(red + to, share * <f32>r - l);
     }
   }
 }
@@ -82,12 +89,13 @@ function coded(value: v128): v128 {
 /**
  * Colour from brightness by the lines of cells, in straight lines between these; brightness stays. Bytes of red, green, blue are changed
  * in place; sixteen bytes beyond the last are read.
- * @param blueSlope - and the rest: planes of `across` × `down` cells, half a cell a pixel; (originX, originY) is the first pixel's place.
+ * @param blueSlope - and the rest: planes of `across` × `down` cells; (originX, originY) is the first pixel's place among them, and
+ * (ratioX, ratioY) cells are a pixel.
  * @param rows - room for eight rows of width rounded up to 4, and four values more.
  */
 export function rebuildHalved(
   codes: usize, width: i32, height: i32, blueSlope: usize, blueRest: usize, redSlope: usize, redRest: usize,
-  across: i32, down: i32, rows: usize, originX: f32, originY: f32,
+  across: i32, down: i32, rows: usize, originX: f32, originY: f32, ratioX: f32, ratioY: f32,
 ): void {
   const wide = <usize>((width + 3) & ~3) << 2;
   const stride = <usize>across << 2;
@@ -95,16 +103,16 @@ export function rebuildHalved(
   const last = rows + 8 * wide;
   let have = -2;
   for (let y = 0; y < height; y++) {
-    const sy = min<f32>(max<f32>(originY + 0.5 * <f32>y, 0), <f32>(down - 1));
+    const sy = min<f32>(max<f32>(originY + ratioY * <f32>y, 0), <f32>(down - 1));
     const iy = <i32>sy;
     if (iy != have) {
       if (iy == have + 1) {
         const swapped = upper;
         upper = lower;
         lower = swapped;
-      } else stretchLines(blueSlope, blueRest, redSlope, redRest, <usize>iy * stride, across, upper, wide, width, originX);
+      } else stretchLines(blueSlope, blueRest, redSlope, redRest, <usize>iy * stride, across, upper, wide, width, originX, ratioX);
       const next = <usize>min(iy + 1, down - 1) * stride;
-      stretchLines(blueSlope, blueRest, redSlope, redRest, next, across, lower, wide, width, originX);
+      stretchLines(blueSlope, blueRest, redSlope, redRest, next, across, lower, wide, width, originX, ratioX);
       have = iy;
     }
     const f = f32x4.splat(sy - <f32>iy);
@@ -140,12 +148,12 @@ export function rebuildHalved(
 // @ts-ignore: decorator
 @inline
 function stretchLines(
-  a: usize, b: usize, c: usize, d: usize, from: usize, across: i32, out: usize, wide: usize, width: i32, originX: f32,
+  a: usize, b: usize, c: usize, d: usize, from: usize, across: i32, out: usize, wide: usize, width: i32, originX: f32, ratio: f32,
 ): void {
-  stretchRow(a + from, across, out, width, originX, 0.5);
-  stretchRow(b + from, across, out + wide, width, originX, 0.5);
-  stretchRow(c + from, across, out + 2 * wide, width, originX, 0.5);
-  stretchRow(d + from, across, out + 3 * wide, width, originX, 0.5);
+  stretchRow(a + from, across, out, width, originX, ratio);
+  stretchRow(b + from, across, out + wide, width, originX, ratio);
+  stretchRow(c + from, across, out + 2 * wide, width, originX, ratio);
+  stretchRow(d + from, across, out + 3 * wide, width, originX, ratio);
 }
 
 /** Slope · light + rest, both between two rows. */

@@ -134,9 +134,29 @@ function putWeights(t: v128, to: usize): void {
   v128.store(to, f32x4.mul(half, f32x4.sub(t3, t2)), 48);
 }
 
+/** Where `throughLens` found the last place to lie. */
+let lensX: f64 = 0;
+let lensY: f64 = 0;
+
+/** A place of the flat picture (u, v from the lens's centre, in radii) through perspective and bending, in radii. */
+// @ts-ignore: decorator
+@inline
+function throughLens(u: f64, v: f64, distortion: f64, px: f64, py: f64): void {
+  const p = 1 / (1 + px * u + py * v);
+  let s: f64 = 1;
+  if (distortion != 0) {
+    const q = distortion * p * p * (u * u + v * v);
+    s = 1 / (1 + q);
+    for (let i = 0; i < 4; i++) s -= (s + q * s * s * s - 1) / (1 + 3 * q * s * s);
+  }
+  lensX = s * p * u;
+  lensY = s * p * v;
+}
+
 /**
  * Like sampleAffine, but the affine map leads to the flat picture, and from there through perspective and bending to the
- * negative (see lens.ts). The source's corner lies at (srcX, srcY); everything in pixel centres of the level.
+ * negative (see lens.ts). The source's corner lies at (srcX, srcY); everything in pixel centres of the level. Places are found for every eighth
+ * pixel of a row and lie in straight lines between, nowhere off by more than some thousandths of a pixel.
  */
 export function sampleThroughLens(
   src: usize, srcWidth: i32, srcHeight: i32, srcX: f64, srcY: f64, out: usize, outStride: i32, outWidth: i32, outHeight: i32,
@@ -144,19 +164,31 @@ export function sampleThroughLens(
   centreX: f64, centreY: f64, radius: f64, distortion: f64, px: f64, py: f64,
 ): void {
   const inverse = 1 / radius;
+  const ux = ax * inverse, vx = ay * inverse;
+  const originX = centreX - srcX, originY = centreY - srcY;
   for (let y = 0; y < outHeight; y++) {
-    for (let x = 0; x < outWidth; x++) {
-      const u = (ax * x + bx * y + cx - centreX) * inverse, v = (ay * x + by * y + cy - centreY) * inverse;
-      const p = 1 / (1 + px * u + py * v);
-      let s: f64 = 1;
-      if (distortion != 0) {
-        const q = distortion * p * p * (u * u + v * v);
-        s = 1 / (1 + q);
-        for (let i = 0; i < 4; i++) s -= (s + q * s * s * s - 1) / (1 + 3 * q * s * s);
+    const row = out + (<usize>(y * outStride) << 2);
+    const rowU = (bx * y + cx - centreX) * inverse, rowV = (by * y + cy - centreY) * inverse;
+    throughLens(rowU, rowV, distortion, px, py);
+    let sx = originX + radius * lensX, sy = originY + radius * lensY;
+    for (let x = 0; x < outWidth; x += 8) {
+      throughLens(ux * (x + 8) + rowU, vx * (x + 8) + rowV, distortion, px, py);
+      const nextX = originX + radius * lensX, nextY = originY + radius * lensY;
+      const stepX = 0.125 * (nextX - sx), stepY = 0.125 * (nextY - sy);
+      for (let k = x; k < min(x + 8, outWidth); k += 4) {
+        const lastX = sx + 3 * stepX, lastY = sy + 3 * stepY;
+        const inside =
+          k + 4 <= outWidth && min(sx, lastX) >= 1 && min(sy, lastY) >= 1 &&
+          max(sx, lastX) < srcWidth - 2 && max(sy, lastY) < srcHeight - 2;
+        if (inside) v128.store(row + (<usize>k << 2), bicubicx4(src, srcWidth, sx, sy, stepX, stepY));
+        else
+          for (let i = 0; i < min(4, outWidth - k); i++)
+            store<f32>(row + (<usize>(k + i) << 2), bicubic(src, srcWidth, srcHeight, sx + stepX * i, sy + stepY * i));
+        sx += 4 * stepX;
+        sy += 4 * stepY;
       }
-      const to = s * p * radius;
-      const grey = bicubic(src, srcWidth, srcHeight, centreX + to * u - srcX, centreY + to * v - srcY);
-      store<f32>(out + (<usize>(y * outStride + x) << 2), grey);
+      sx = nextX;
+      sy = nextY;
     }
   }
 }

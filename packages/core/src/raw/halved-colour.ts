@@ -2,96 +2,157 @@ import type { KernelHeap } from "../kernels/heap.ts";
 
 const { floor, max, min } = Math;
 
-/** Cells of 2 × 2 pixels on each side of the window in which colour follows light. */
+/** Cells on each side of the window in which colour follows light. */
 const RADIUS = 2;
-/** Rows on either side that a row depends on: two windows and the interpolation. Even, as is what is worked on at a time. */
-const HALO_ROWS = 4 * RADIUS + 4;
+/** Cells on either side that a cell's pixels depend on: two windows and the interpolation. */
+const HALO = 2 * RADIUS + 2;
 /** Pixels worked on at a time, and rows at least and at most. */
 const BAND = { pixels: 2e6, least: 16, most: 256 } as const;
 
-/** Where the cells of 2 × 2 pixels of a picture whose colour is halved begin: 0, or 1 where it was cut at an odd place. */
+/** The cells of pixels of which each has one colour (its light is finer): 2 × 2 of 4:2:0, 2 × 1 of 4:2:2, 1 × 2 of a turned one. */
 export interface HalvedCells {
-  readonly left: 0 | 1;
-  readonly top: 0 | 1;
+  /** Pixels across and down. */
+  readonly width: 1 | 2 | 4;
+  readonly height: 1 | 2 | 4;
+  /** Where the first whole one begins: 0, or more where the picture was turned or cut amid a cell. */
+  readonly left: number;
+  readonly top: number;
 }
 
-/** Squared step of colour, codes², beyond which it counts as this: no single edge decides. */
-const MOST_STEP = 400;
-/** Pairs of pixels in each direction that are looked at. */
-const LOOKED_AT = 6e5;
-/** Steps within cells over those between, of colour and against the same of brightness, that tell halved colour: across, and down. */
-const HALVED = { across: 0.9, down: 0.97 } as const;
-/** Where those of brightness itself are less than this, pixels were doubled, whatever had colour of its own. */
-const DOUBLED = 0.25;
+/** Places in each direction that are looked at. */
+const LOOKED_AT = 3e5;
+/** Squared steps and third differences of colour or light, codes², beyond which they count as this: no single edge decides. */
+const MOST = { steps: 400, thirds: 1600 } as const;
+/** Blocks of a JPEG are as wide as this: their borders must not be taken for those of cells. */
+const BLOCK = 8;
+/** Of places that count alike, as many are needed: of fewer, chance could tell. */
+const LEAST_PLACES = 800;
+/** Changes within cells over those between them are no less, so counted. */
+const LEAST_SHARE = 0.05;
+/** Unevenness, below which colour was halved: of steps; of third differences in one direction, in both, and where the other is told already. */
+const HALVED = { steps: 0.7, alone: 0.85, both: 0.94, besides: 0.97 } as const;
 
 /**
- * Tells by its pixels whether a picture's colour was once stored at half the resolution of its light, whatever it is stored as now: colour
- * then steps less within cells of 2 × 2 pixels than from cell to cell.
+ * Tells by its pixels whether a picture's colour was once stored at half the resolution of its light, whatever it is stored as now. Decoders
+ * fill cells of two pixels with one colour, whose steps within cells are then none, or draw straight lines between their middles, whose third
+ * differences about a cell's middle are then none; in both, those about borders of cells are what the picture has.
  * @param codes - interleaved red, green, blue, 8 bits sRGB-like.
- * @returns where its cells begin; null when colour is as fine as light.
+ * @returns its cells; null when colour is as fine as light, or so smooth that nobody can tell.
  */
 export function halvedCellsOf(codes: Uint8Array, width: number, height: number): HalvedCells | null {
+  const ways = [unevenness(codes, width, height, true), unevenness(codes, width, height, false)];
+  const isTold = ways.map(({ steps, thirds }) => steps.share < HALVED.steps || thirds.share < HALVED.alone);
+  const isBoth = ways.every(({ thirds }) => thirds.share < HALVED.both);
+  const [left, top] = ways.map(({ steps, thirds }, i) => {
+    if (steps.share < HALVED.steps) return steps.begins;
+    return isBoth || isTold[i] || (isTold[1 - i] && thirds.share < HALVED.besides) ? thirds.begins : null;
+  });
+  if (left === null && top === null) return null;
+  return { width: left === null ? 1 : 2, height: top === null ? 1 : 2, left: left ?? 0, top: top ?? 0 };
+}
+
+/** How much less colour changes about even or about odd places, against light; 1 when it does not. */
+interface Uneven {
+  readonly share: number;
+  /** The place, 0 or 1, about which it changes less. */
+  readonly begins: 0 | 1;
+}
+
+/** Of colour along rows, or along columns. */
+function unevenness(
+  codes: Uint8Array,
+  width: number,
+  height: number,
+  isAcross: boolean,
+): Record<keyof typeof MOST, Uneven> {
   const every = max(1, floor((width * height) / LOOKED_AT));
-  const across = inCells(codes, width, height, 3, every);
-  const down = inCells(codes, width, height, 3 * width, every);
-  const tells = (ratio: number, below: number) => ratio < below || ratio > 1 / below;
-  if (!tells(across, HALVED.across) || !tells(down, HALVED.down)) return null;
-  return { left: across < 1 ? 0 : 1, top: down < 1 ? 0 : 1 };
-}
-
-/**
- * Squared steps of colour from even places on over those from odd ones, against the same of brightness; 1 of doubled pixels. `next` codes lie
- * between pixels.
- */
-function inCells(codes: Uint8Array, width: number, height: number, next: number, every: number): number {
-  const [colour, light] = [0, 1].map(() => [1e-9, 1e-9]);
-  const isAcross = next === 3;
-  const step = (value: number) => min(MOST_STEP, value * value);
-  const brightness = (i: number) => 0.299 * codes[i] + 0.587 * codes[i + 1] + 0.114 * codes[i + 2];
-  // Lines across what is compared are left out, so that each that is looked at counts whole.
-  for (let y = 0; y < height - 1; y += isAcross ? every : 1)
-    for (let x = 0; x < width - 1; x += isAcross ? 1 : every) {
-      const i = 3 * (y * width + x);
-      const odd = (isAcross ? x : y) & 1;
-      const l = brightness(i + next) - brightness(i);
-      colour[odd] += step(codes[i + next + 2] - codes[i + 2] - l) + step(codes[i + next] - codes[i] - l);
-      light[odd] += step(l);
+  const [length, lines, next, nextLine] = isAcross ? [width, height, 3, 3 * width] : [height, width, 3 * width, 3];
+  const [light, blue, red] = [0, 1, 2].map(() => new Float32Array(length));
+  const ofColour = newChanges();
+  const ofLight = newChanges();
+  // Lines are left out, not places in them, so that each that is looked at counts whole.
+  for (let line = 0; line < lines; line += every) {
+    for (let k = 0, i = line * nextLine; k < length; k++, i += next) {
+      const l = 0.299 * codes[i] + 0.587 * codes[i + 1] + 0.114 * codes[i + 2];
+      light[k] = l;
+      blue[k] = codes[i + 2] - l;
+      red[k] = codes[i] - l;
     }
-  const own = light[0] / light[1];
-  return own < DOUBLED || own > 1 / DOUBLED ? 1 : colour[0] / colour[1] / own;
+    addChanges(ofLight, light);
+    addChanges(ofColour, blue);
+    addChanges(ofColour, red);
+  }
+  const of = (key: keyof typeof MOST) => {
+    const [own, other] = [uneven(ofColour[key]), uneven(ofLight[key])];
+    // What was enlarged is as uneven in its light.
+    return { ...own, share: max(LEAST_SHARE, own.share) / min(1, max(LEAST_SHARE, other.share)) };
+  };
+  return { steps: of("steps"), thirds: of("thirds") };
+}
+
+/** Squared steps and third differences by their place in a block; the last is the sum of their squares. */
+type Changes = Readonly<Record<keyof typeof MOST, Float64Array>>;
+const newChanges = (): Changes => ({ steps: new Float64Array(BLOCK + 1), thirds: new Float64Array(BLOCK + 1) });
+
+function addChanges({ steps, thirds }: Changes, line: Float32Array): void {
+  for (let k = 1; k < line.length - 2; k++) {
+    const step = line[k + 1] - line[k];
+    const third = line[k + 2] - line[k - 1] - 3 * step;
+    const [own, other] = [min(MOST.steps, step * step), min(MOST.thirds, third * third)];
+    steps[k % BLOCK] += own;
+    steps[BLOCK] += own * own;
+    thirds[k % BLOCK] += other;
+    thirds[BLOCK] += other * other;
+  }
+}
+
+/** The most of one parity's places in a block over what is usual of the other's: one border of blocks decides nothing. */
+function uneven(all: Float64Array): Uneven {
+  const sums = [...all.subarray(0, BLOCK)];
+  const sum = sums.reduce((p, q) => p + q, 0);
+  if (sum * sum < LEAST_PLACES * all[BLOCK]) return { share: 1, begins: 0 };
+  const [even, odd] = [0, 1].map((parity) => sums.filter((_, phase) => phase % 2 === parity).sort((p, q) => p - q));
+  const usual = (list: number[]) => (list[1] + list[2]) / 2 + 1e-9;
+  const [first, second] = [(even[3] + 1e-9) / usual(odd), (odd[3] + 1e-9) / usual(even)];
+  return first <= second ? { share: first, begins: 0 } : { share: second, begins: 1 };
 }
 
 /**
- * Rebuilds the colour of a picture that was stored at half its resolution (4:2:0): in small windows colour is a straight line
- * of brightness, taken from cells of 2 × 2 pixels (the guided filter of He, Sun, Tang 2010), so that it turns where
+ * Rebuilds the colour of a picture that was stored at half its resolution (4:2:0, 4:2:2): in small windows colour is a straight line
+ * of brightness, taken from cells of pixels (the guided filter of He, Sun, Tang 2010), so that it turns where
  * brightness does and not a pixel beside it. Brightness stays as it is; what the line does not explain stays as smooth as it was.
- * @param codes - interleaved red, green, blue, 8 bits sRGB-like; changed in place. Pictures below 10 pixels are left alone.
- * @param cells - where they begin.
+ * @param codes - interleaved red, green, blue, 8 bits sRGB-like; changed in place. Pictures of fewer cells than a window has are left alone.
+ * @param cells - of two pixels at least.
  */
 export function rebuildHalvedColour(
   heap: KernelHeap,
   codes: Uint8Array,
   width: number,
   height: number,
-  cells: HalvedCells = { left: 0, top: 0 },
+  cells: HalvedCells,
 ): void {
-  if (min(width, height) < 2 * (2 * RADIUS + 1)) return;
-  if (cells.top === 1)
-    return rebuildHalvedColour(heap, codes.subarray(3 * width), width, height - 1, { ...cells, top: 0 });
+  if (min(width / cells.width, height / cells.height) < 2 * RADIUS + 1) return;
+  const { top: skipped } = cells;
+  if (skipped > 0)
+    return rebuildHalvedColour(heap, codes.subarray(3 * width * skipped), width, height - skipped, {
+      ...cells,
+      top: 0,
+    });
   const row = 3 * width;
-  const bandRows = max(BAND.least, min(BAND.most, floor(BAND.pixels / width) & ~1));
+  const bandRows = max(BAND.least, min(BAND.most, floor(BAND.pixels / width) & ~3));
+  const halo = HALO * cells.height;
   let before = codes.slice(0, 0);
   for (let top = 0; top < height; top += bandRows) {
     const rows = min(bandRows, height - top);
-    const below = min(HALO_ROWS, height - top - rows);
+    const below = min(halo, height - top - rows);
     const own = codes.subarray(top * row, (top + rows + below) * row);
     const source = new Uint8Array(before.length + own.length);
     source.set(before);
     source.set(own, before.length);
     const above = before.length / row;
     // What the next band sees above it is what was there before this one was changed.
-    before = source.slice((above + rows - HALO_ROWS) * row, (above + rows) * row);
-    rebuildRows(heap, source, width, above, own.subarray(0, rows * row), cells.left);
+    before = source.slice((above + rows - halo) * row, (above + rows) * row);
+    rebuildRows(heap, source, width, above, own.subarray(0, rows * row), cells);
   }
 }
 
@@ -102,12 +163,12 @@ function rebuildRows(
   width: number,
   above: number,
   out: Uint8Array,
-  left: number,
+  { width: cellWidth, height: cellHeight, left }: HalvedCells,
 ) {
   const { kernels } = heap;
   const mark = heap.mark();
-  const across = (width - left) >> 1;
-  const down = floor(source.length / 3 / width) >> 1;
+  const across = floor((width - left) / cellWidth);
+  const down = floor(source.length / 3 / width / cellHeight);
   const n = (across * down + 3) & ~3;
   // Rows are read a little beyond their ends.
   const [light, blue, red, mean, square, ...lines] = Array.from({ length: 11 }, () => heap.allocate(4 * n + 16));
@@ -116,7 +177,7 @@ function rebuildRows(
   const average = (plane: number) => kernels.boxMean(plane, across, down, RADIUS, row, ring);
   const codes = heap.allocate(source.length + 32);
   heap.bytes(codes, source.length).set(source);
-  kernels.halvedCells(codes, width, left, across, down, light, blue, red);
+  kernels.halvedCells(codes, width, left, cellWidth, cellHeight, across, down, light, blue, red);
   heap.floats(mean, n).set(heap.floats(light, n));
   kernels.multiplyPlanes(light, light, square, n);
   average(mean);
@@ -136,7 +197,7 @@ function rebuildRows(
   const from = codes + 3 * width * above;
   kernels.rebuildHalved(
     from, width, out.length / 3 / width, blueSlope, blueRest, redSlope, redRest, across, down, room,
-    (-0.5 - left) / 2, (above - 0.5) / 2,
+    (0.5 - left) / cellWidth - 0.5, (above + 0.5) / cellHeight - 0.5, 1 / cellWidth, 1 / cellHeight,
   ); // prettier-ignore
   out.set(heap.bytes(from, out.length));
   heap.release(mark);

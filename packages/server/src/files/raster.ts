@@ -5,13 +5,13 @@ import {
   REC709_TO_REC2020,
   SRGB_TRANSFER,
   type CaptureInfo,
-  type HalvedCells,
   type KernelHeap,
   type Matrix3,
 } from "@yelm/core";
 import sharp from "sharp";
 import { AppError } from "../errors.ts";
 import { readExif } from "./exif.ts";
+import { readJpegColour } from "./jpeg-colour.ts";
 import { readPngColour, type PngColour } from "./png-colour.ts";
 import { isReadable, toWide, WIDE_TRANSFER } from "./wide-profile.ts";
 
@@ -62,11 +62,13 @@ export async function readRaster(path: string): Promise<Raster> {
   const said = format === "png" ? await readPngColour(path) : null;
   const meaning = await meaningOf(said, metadata.icc, colours);
   const [width, height] = orientation > 4 ? [metadata.height, metadata.width] : [metadata.width, metadata.height];
-  const step = orientation === 1 ? Math.max(2, Math.floor(DECODED_PIXELS / width) & ~1) : height;
+  const step = orientation === 1 ? Math.max(4, Math.floor(DECODED_PIXELS / width) & ~3) : height;
   const bits = depth === "uchar" && !meaning.wide ? 8 : 16;
   const table = decodeTable(bits === 8 ? 256 : 65536);
   const tables = meaning.curves.map(table);
-  let halved: HalvedCells | null = colours === 3 && metadata.chromaSubsampling === "4:2:0" ? { left: 0, top: 0 } : null;
+  const isJpeg = format === "jpeg" && colours === 3;
+  const stored = isJpeg ? await readJpegColour(path, orientation, width, height) : null;
+  let { halved, rebuilt } = stored ?? { halved: null, rebuilt: null };
 
   async function* rows(heap: KernelHeap) {
     for (let top = 0; top < height; top += step) {
@@ -81,13 +83,14 @@ export async function readRaster(path: string): Promise<Raster> {
       const flat = part.flatten({ background: "white" });
       const image = depth === "uchar" ? flat.toColourspace("srgb").raw() : flat.toColourspace("rgb16").raw({ depth });
       const { data, info } = await image.toBuffer({ resolveWithObject: true }).catch(fail);
-      const stored: Codes =
+      const decoded: Codes =
         depth === "uchar" ? data : new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
-      const codes = info.channels === 1 ? tripled(stored) : stored;
+      const codes = info.channels === 1 ? tripled(decoded) : decoded;
       if (codes instanceof Uint8Array) {
-        // What was a JPEG once may be stored as anything by now, and what is turned upright or cut may begin amid a cell.
-        if (top === 0 && colours === 3) halved = halvedCellsOf(codes, width, count) ?? halved;
-        if (halved) rebuildHalvedColour(heap, codes, width, count, halved);
+        // What was a JPEG once may be stored as anything by now, and what was cut may begin amid a cell.
+        if (top === 0 && colours === 3) halved ??= halvedCellsOf(codes, width, count);
+        rebuilt ??= halved;
+        if (rebuilt) rebuildHalvedColour(heap, codes, width, count, rebuilt);
       }
       const sixteen = () => (codes instanceof Uint16Array ? codes : Uint16Array.from(codes, (code) => 257 * code));
       yield {

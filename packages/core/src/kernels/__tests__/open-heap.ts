@@ -6,6 +6,10 @@ export function openHeap(slots = 96): Promise<KernelHeap> {
   return createKernelHeap(compileKernels(readFileSync(new URL("../../../build/kernels.wasm", import.meta.url))), slots);
 }
 
+/** A plane's bytes, to be compared with others to the bit: what counts element by element takes seconds a megabyte. */
+export const bytesOf = ({ buffer, byteOffset, byteLength }: Float32Array): Buffer =>
+  Buffer.from(buffer, byteOffset, byteLength);
+
 /** Seeded numbers in [0, 1) (mulberry32), so that a failure can be repeated. */
 export function seeded(seed: number): () => number {
   let state = seed;
