@@ -73,6 +73,9 @@ export async function measureStages() {
     return { perPixel, whole };
   };
   const { perPixel, whole } = measure(recipe);
+  const lens = { ...recipe.ground.lens, distortion: 0.03, keystoneVertical: 0.06 };
+  const bent = measure({ ...recipe, ground: { ...recipe.ground, lens } }).perPixel.get("frame");
+  perPixel.set("frame, through a lens", bent);
   // What coarse levels have nothing of.
   for (const [stage, values] of measure(recipe, fullSizeView).perPixel)
     if (!perPixel.has(stage)) perPixel.set(stage, values);
