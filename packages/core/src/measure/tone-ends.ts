@@ -13,15 +13,17 @@ export interface ToneEnds {
   /** Scene stops of the darkest and of the lightest pixel of every cell. */
   readonly darkest: Float32Array;
   readonly lightest: Float32Array;
-  /** Share of pixels by their stops, sixteenths from {@link LOWEST_COUNTED} up; beyond them in the end bins. */
+  /** Share of pixels by their stops, bins of equal width from {@link LOWEST_COUNTED} to {@link HIGHEST_COUNTED}; beyond them in the end bins. */
   readonly counts: Float32Array;
+  /** Mean stops of each bin's pixels: what is blown lies all in one place, where a bin's middle does not. */
+  readonly means: Float32Array;
 }
 
 const CELL = 3;
-/** Scene stops that are counted, in sixteenths. */
+/** Scene stops that are counted. */
 export const LOWEST_COUNTED = -14;
 export const HIGHEST_COUNTED = 9;
-const BINS_PER_STOP = 16;
+const BINS_PER_STOP = 64;
 /** Light that counts as none. */
 const LEAST_LIGHT = 1e-6;
 
@@ -33,22 +35,30 @@ export function toneEnds(light: Float32Array, width: number, height: number, wei
   const [across, down] = [Math.ceil(width / CELL), Math.ceil(height / CELL)];
   const darkest = new Float32Array(across * down).fill(Infinity);
   const lightest = new Float32Array(across * down).fill(-Infinity);
-  const counts = new Float32Array((HIGHEST_COUNTED - LOWEST_COUNTED) * BINS_PER_STOP);
+  const bins = (HIGHEST_COUNTED - LOWEST_COUNTED) * BINS_PER_STOP;
+  const counts = new Float64Array(bins);
+  const sums = new Float64Array(bins);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const stops = lightToStops(Math.max(LEAST_LIGHT, light[y * width + x]));
       const cell = Math.floor(y / CELL) * across + Math.floor(x / CELL);
       if (stops < darkest[cell]) darkest[cell] = stops;
       if (stops > lightest[cell]) lightest[cell] = stops;
-      counts[binOf(stops)] += (weights ? weights[y * width + x] : 1) / (width * height);
+      const share = (weights ? weights[y * width + x] : 1) / (width * height);
+      const bin = binOf(stops);
+      counts[bin] += share;
+      sums[bin] += share * stops;
     }
-  return { width: across, height: down, darkest, lightest, counts };
+  const means = Float32Array.from(counts, (count, i) => (count > 0 ? sums[i] / count : middleOf(i)));
+  return { width: across, height: down, darkest, lightest, counts: Float32Array.from(counts), means };
 }
 
 function binOf(stops: number): number {
   const bins = (HIGHEST_COUNTED - LOWEST_COUNTED) * BINS_PER_STOP;
   return Math.min(bins - 1, Math.max(0, Math.floor((stops - LOWEST_COUNTED) * BINS_PER_STOP)));
 }
+
+const middleOf = (bin: number) => LOWEST_COUNTED + (bin + 0.5) / BINS_PER_STOP;
 
 /**
  * Scene stops up to which a print is as black as it gets, and from which it is as white as it gets: nothing tells tones apart
@@ -76,14 +86,13 @@ function edgeOf(isTrue: (stops: number) => boolean, never: number): number {
   return high;
 }
 
-/** Shares of the picture that a shape prints as the deepest black and as bare paper, to a sixteenth of a stop. */
-export function sharesBeyond({ counts }: ToneEnds, shape: Shape): { readonly black: number; readonly white: number } {
+/** Shares of the picture that a shape prints as the deepest black and as bare paper. */
+export function sharesBeyond({ counts, means }: ToneEnds, shape: Shape): { readonly black: number; readonly white: number } {
   const { black, white } = clippingStops(shape);
   let [dark, light] = [0, 0];
   counts.forEach((share, i) => {
-    const stops = LOWEST_COUNTED + (i + 0.5) / BINS_PER_STOP;
-    if (stops <= black) dark += share;
-    if (stops >= white) light += share;
+    if (means[i] <= black) dark += share;
+    if (means[i] >= white) light += share;
   });
   return { black: dark, white: light };
 }
@@ -119,7 +128,7 @@ export function pointAtFirstSpeck(
   if (bin < 0) return null;
   const stops =
     end === "black" ? LOWEST_COUNTED + (bin + 1) / BINS_PER_STOP : HIGHEST_COUNTED - (bin + 1) / BINS_PER_STOP;
-  // The whole sixteenth of a stop in which that share is reached.
+  // The whole bin in which that share is reached.
   const field = end === "black" ? "blackPoint" : "whitePoint";
   const edge = (point: number) => clippingStops({ ...shape, [field]: point })[end];
   let [low, high] = [range.minimum, range.maximum];

@@ -33,11 +33,24 @@ describe("the ends of a picture's light", () => {
       const curve = toneCurve(shape);
       const prints = light.map((e) => curve(e));
       const found = sharesBeyond(ends, shape);
-      // The counts know stops to a sixteenth.
-      const near = (edge: number) => light.filter((e) => Math.abs(Math.log2(e / 0.18) - edge) < 1 / 16).length / light.length; // prettier-ignore
+      // The counts know stops to a sixty-fourth.
+      const near = (edge: number) => light.filter((e) => Math.abs(Math.log2(e / 0.18) - edge) < 1 / 64).length / light.length; // prettier-ignore
       const { black, white } = clippingStops(shape);
       expect(Math.abs(found.black - prints.filter((r) => r < DEEPEST).length / light.length)).toBeLessThanOrEqual(near(black) + 1e-6); // prettier-ignore
       expect(Math.abs(found.white - prints.filter((r) => r > BARE).length / light.length)).toBeLessThanOrEqual(near(white) + 1e-6); // prettier-ignore
+    }
+  });
+
+  test("light that is blown all at one value is counted where a finished file's white prints, wherever the point lies", () => {
+    const blown = light.map((e, i) => (i % 20 === 0 ? 1 : e));
+    const counted = toneEnds(blown, WIDTH, HEIGHT);
+    for (let whitePoint = 2.3; whitePoint < 2.7; whitePoint += 0.01) {
+      const shape = { ...SHAPE, whitePoint };
+      const curve = toneCurve(shape);
+      const bare = blown.filter((e) => curve(e) > BARE).length / blown.length;
+      expect(Math.abs(sharesBeyond(counted, shape).white - bare)).toBeLessThan(0.001);
+      // What is hatched is what is counted.
+      expect(counted.lightest.some((stops) => stops >= clippingStops(shape).white)).toBe(bare > 0);
     }
   });
 
