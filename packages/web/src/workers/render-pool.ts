@@ -23,6 +23,9 @@ const FIRST_MS = 2500;
 /** Questions of the hand, which wait for nothing; all others wait for the hand to rest and go to the last worker. */
 const AT_HAND = new Set<QuestionName>(["probe", "pick", "healSource", "prefetch"]);
 
+/** What stands beside the picture in every station: before all else that waited. */
+const BESIDE = new Set<QuestionName>(["measure", "spots", "ends"]);
+
 /** Questions that ready each worker for what may come. */
 const OF_EACH = new Set<QuestionName>(["takeUp"]);
 
@@ -73,7 +76,7 @@ export class RenderPool {
   /** Milliseconds a view pixel took last, by level. */
   readonly #pace = new Map<number, number>();
   #resting = false;
-  #waiting: (() => void)[] = [];
+  readonly #waiting: { readonly name: QuestionName; readonly done: () => void }[] = [];
   #restTimer: ReturnType<typeof setTimeout>;
   #told = false;
   #closed = false;
@@ -118,10 +121,14 @@ export class RenderPool {
     });
   }
 
-  /** Asks a question about the negative. Rejects with what went wrong; PoolClosedError once the pool is closed. */
-  async ask<K extends QuestionName>(name: K, input: InputOf<K>): Promise<AnswerOf<K>> {
+  /**
+   * Asks a question about the negative. Rejects with what went wrong; PoolClosedError once the pool is closed.
+   * @param signal - aborted when nobody wants the answer any more: while the question waits, it is not asked then.
+   */
+  async ask<K extends QuestionName>(name: K, input: InputOf<K>, signal?: AbortSignal): Promise<AnswerOf<K>> {
     if (AT_HAND.has(name)) return this.#workers[0].ask(name, input);
-    if (!this.#resting && !this.#closed) await new Promise<void>((done) => this.#waiting.push(done));
+    if (!this.#resting && !this.#closed) await new Promise<void>((done) => this.#waiting.push({ name, done }));
+    signal?.throwIfAborted();
     const [last, ...others] = this.#workers.toReversed();
     if (OF_EACH.has(name)) for (const other of others) other.ask(name, input).catch(() => undefined);
     return last.ask(name, input);
@@ -171,7 +178,9 @@ export class RenderPool {
     this.#resting = true;
     // The next print finds its workers ready, which are not started while this one's first picture is computed.
     if (!this.#closed) warmUp();
-    for (const done of this.#waiting.splice(0)) done();
+    const waiting = this.#waiting.splice(0);
+    for (const { name, done } of waiting) if (BESIDE.has(name)) done();
+    for (const { name, done } of waiting) if (!BESIDE.has(name)) done();
   }
 
   async #renderPieces(job: Wanted, superseded: () => boolean): Promise<Picture | null> {

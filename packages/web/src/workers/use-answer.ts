@@ -26,7 +26,7 @@ export function useAnswer<K extends QuestionName>(
   options: AnswerOptions,
 ): UseQueryResult<AnswerOf<K>> {
   const pool = usePool();
-  return useMeasured(name, () => pool.ask(name, input), options);
+  return useMeasured(name, (signal) => pool.ask(name, input, signal), options);
 }
 
 /** The same for something that is worked out in several steps. */
