@@ -1,4 +1,4 @@
-import type { Frame, Recipe } from "@yelm/core";
+import type { Frame, Recipe, Size } from "@yelm/core";
 import { useEffect, useRef, useState } from "react";
 import { useEdit } from "../data/use-session.ts";
 import { useAct } from "../keys/acts.ts";
@@ -18,10 +18,10 @@ interface LoupeProps {
 /** While its key is held: the print at 100 % about the pointer, beside it. Lies over the picture. */
 export function Loupe(props: LoupeProps) {
   const [held, setHeld] = useState(false);
-  const [at, setAt] = useState<readonly [number, number] | null>(null);
+  const [at, setAt] = useState<Pointer | null>(null);
   const layer = useRef<HTMLDivElement>(null);
   // Where the pointer is has to be known when the key goes down; while it is up nothing is drawn.
-  const pointer = useRef<readonly [number, number] | null>(null);
+  const pointer = useRef<Pointer | null>(null);
   const isHeld = useRef(false);
   const hold = (on: boolean) => {
     isHeld.current = on;
@@ -30,14 +30,14 @@ export function Loupe(props: LoupeProps) {
   };
   useAct({ ...BENCH_ACTS.loupe, run: () => hold(true), release: () => hold(false) });
   useEffect(() => {
-    const pane = layer.current!.parentElement!;
+    // Of the window: the picture that the pointer is on lies beside this layer, not around it.
     const onMove = (event: PointerEvent) => {
-      const box = pane.getBoundingClientRect();
-      pointer.current = [event.clientX - box.left, event.clientY - box.top];
+      const box = layer.current!.getBoundingClientRect();
+      pointer.current = { x: event.clientX - box.left, y: event.clientY - box.top, pane: box };
       if (isHeld.current) setAt(pointer.current);
     };
-    pane.addEventListener("pointermove", onMove);
-    return () => pane.removeEventListener("pointermove", onMove);
+    window.addEventListener("pointermove", onMove);
+    return () => window.removeEventListener("pointermove", onMove);
   }, []);
   return (
     <div ref={layer} className="pointer-events-none absolute inset-0">
@@ -46,9 +46,15 @@ export function Loupe(props: LoupeProps) {
   );
 }
 
-function Glass({ frame, placement, at: [px, py] }: LoupeProps & { readonly at: readonly [number, number] }) {
+/** Where the pointer is in the pane, CSS pixels, and how large that is. */
+interface Pointer {
+  readonly x: number;
+  readonly y: number;
+  readonly pane: Size;
+}
+
+function Glass({ frame, placement, at: { x: px, y: py, pane } }: LoupeProps & { readonly at: Pointer }) {
   const recipe = useEdit((state) => state.recipe);
-  const glass = useRef<HTMLElement>(null);
   const edge = Math.min(Math.round(EDGE * placement.dpr), frame.width, frame.height);
   const [fx, fy] = paneToFrame(placement, px, py);
   const inside = fx >= 0 && fy >= 0 && fx < frame.width && fy < frame.height;
@@ -57,13 +63,10 @@ function Glass({ frame, placement, at: [px, py] }: LoupeProps & { readonly at: r
   const canvas = useDrawn(recipe, x, y, edge, inside);
   if (!inside) return null;
   const size = edge / placement.dpr;
-  const pane = glass.current?.parentElement?.getBoundingClientRect();
-  const [width, height] = [pane?.width ?? Infinity, pane?.height ?? Infinity];
-  const left = px + AWAY + size > width ? px - AWAY - size : px + AWAY;
-  const top = Math.min(height - size - 4, Math.max(4, py - size / 2));
+  const left = px + AWAY + size > pane.width ? px - AWAY - size : px + AWAY;
+  const top = Math.min(pane.height - size - 4, Math.max(4, py - size / 2));
   return (
     <figure
-      ref={glass}
       data-testid="loupe"
       className="border-line absolute border bg-black"
       style={{ left, top, width: size + 2, height: size + 2 }}
