@@ -1,5 +1,5 @@
 import { formatStops, formatZone, lightMoveSchema, rangeOf, zonesSchema, type LightMove } from "@yelm/core";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
 import { Amount } from "../../controls/amount.tsx";
 import { zoneThirds } from "../../controls/formats.ts";
@@ -21,10 +21,15 @@ const LEAST_SHARE = 0.005;
 export function ZonesOfMove({ move }: { readonly move: LightMove }) {
   const session = useSession();
   const [open, setOpen] = useState(move.byZone.some((stops) => stops !== 0));
+  const [asked, setAsked] = useState(false);
+  const turn = () => {
+    setAsked(!open);
+    setOpen(!open);
+  };
   const set = (zones: Partial<LightMove["zones"]>) =>
     session.preview((recipe) => changeMove(recipe, move.id, (old) => ({ ...old, zones: { ...old.zones, ...zones } })));
   const keep = () => session.commit("Light", `Zones of ${move.name}`);
-  useAct({ ...LIGHT_ACTS["zone-by-zone"], run: () => setOpen((now) => !now) });
+  useAct({ ...LIGHT_ACTS["zone-by-zone"], run: turn });
   const limit = (field: "from" | "to", label: string, bound: (zone: number) => Partial<LightMove["zones"]>) => (
     <Amount
       label={label}
@@ -40,16 +45,23 @@ export function ZonesOfMove({ move }: { readonly move: LightMove }) {
     <div className="pt-2">
       {limit("from", "From zone", (from) => ({ from, to: Math.max(from, move.zones.to) }))}
       {limit("to", "To zone", (to) => ({ to, from: Math.min(to, move.zones.from) }))}
-      <button className="act -mx-2" aria-pressed={open} onClick={() => setOpen(!open)}>
+      <button className="act -mx-2" aria-pressed={open} onClick={turn}>
         Zone by zone <Keys of={LIGHT_ACTS["zone-by-zone"]} />
       </button>
-      {open && <ZoneRows move={move} onLeave={() => setOpen(false)} />}
+      {open && <ZoneRows move={move} asked={asked} onLeave={() => setOpen(false)} />}
     </div>
   );
 }
 
+interface ZoneRowsProps {
+  readonly move: LightMove;
+  /** Whether they were asked for just now: then they come into sight. */
+  readonly asked: boolean;
+  readonly onLeave: () => void;
+}
+
 /** The zones found inside the shape, with their share and what is done to each: one in hand, lifted and burned by keys. */
-function ZoneRows({ move, onLeave }: { readonly move: LightMove; readonly onLeave: () => void }) {
+function ZoneRows({ move, asked, onLeave }: ZoneRowsProps) {
   const session = useSession();
   const recipe = useEdit((state) => state.recipe);
   const { ground, weigh, shape } = recipe;
@@ -61,6 +73,11 @@ function ZoneRows({ move, onLeave }: { readonly move: LightMove; readonly onLeav
   // First the zone of which there is most.
   const most = shares ? zones.toSorted((p, q) => shares[q] - shares[p])[0] : zones[0];
   const inHand = chosen !== null && zones.includes(chosen) ? chosen : (most ?? null);
+  // Opened and stepped through by keys, they must be seen.
+  const rows = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (asked || chosen !== null) rows.current?.scrollIntoView({ block: "nearest" });
+  }, [asked, chosen, zones.length]);
   const go = (by: 1 | -1) => {
     if (inHand === null) return;
     const next = zones[zones.indexOf(inHand) + by];
@@ -88,7 +105,7 @@ function ZoneRows({ move, onLeave }: { readonly move: LightMove; readonly onLeav
   const isLaidOut = useStore(benchView, ({ laidOut }) => laidOut !== null);
   useAct({ ...LIGHT_ACTS["zone-done"], enabled: !isLaidOut, run: onLeave });
   return (
-    <div className="pt-1">
+    <div ref={rows} className="scroll-mt-12 pt-1">
       <NoAnswer answer={answer} what="The zones inside" />
       {answer.data === null && <p className="text-quiet">Nothing of the shape lies in the frame.</p>}
       <ol
