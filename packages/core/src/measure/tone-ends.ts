@@ -87,7 +87,10 @@ function edgeOf(isTrue: (stops: number) => boolean, never: number): number {
 }
 
 /** Shares of the picture that a shape prints as the deepest black and as bare paper. */
-export function sharesBeyond({ counts, means }: ToneEnds, shape: Shape): { readonly black: number; readonly white: number } {
+export function sharesBeyond(
+  { counts, means }: ToneEnds,
+  shape: Shape,
+): { readonly black: number; readonly white: number } {
   const { black, white } = clippingStops(shape);
   let [dark, light] = [0, 0];
   counts.forEach((share, i) => {
