@@ -42,6 +42,8 @@ export interface CaptureInfo {
   readonly bits?: 8 | 16;
   /** True when the file stores colour at half the resolution of light, as most JPEGs do, or shows that it once did. */
   readonly halvedColour?: boolean;
+  /** True when a JPEG rounds colour so coarsely that its blocks may show. */
+  readonly coarseColour?: boolean;
   /** True when the file holds no colour, so that weights have nothing to weigh. */
   readonly grey: boolean;
   /** Who demosaiced: ours, or the unpacker when there is no Bayer pattern. */

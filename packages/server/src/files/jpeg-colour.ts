@@ -7,7 +7,11 @@ export interface JpegColour {
   readonly halved: HalvedCells | null;
   /** The cells in which colour is rebuilt: those, or larger ones where it was rounded so coarsely that blocks would show. */
   readonly rebuilt: HalvedCells | null;
+  /** Whether it is rounded so. */
+  readonly coarse: boolean;
 }
+
+const PLAIN: JpegColour = { halved: null, rebuilt: null, coarse: false };
 
 /** Segments looked at: files with previews and notes of their maker's have some hundred. */
 const MAXIMUM_SEGMENTS = 2000;
@@ -33,12 +37,11 @@ export async function readJpegColour(
   height: number,
 ): Promise<JpegColour> {
   const header = await readHeader(path);
-  if (header?.components.length !== 3) return { halved: null, rebuilt: null };
+  if (header?.components.length !== 3) return PLAIN;
   const [light, blue, red] = header.components;
   const stored = [light.across / blue.across, light.down / blue.down];
   const [across, down] = orientation > 4 ? stored.reverse() : stored;
-  if (blue.across !== red.across || blue.down !== red.down || !isSize(across) || !isSize(down))
-    return { halved: null, rebuilt: null };
+  if (blue.across !== red.across || blue.down !== red.down || !isSize(across) || !isSize(down)) return PLAIN;
   // Cells begin at the stored corner: what is turned over begins with what the last one left.
   const cells = (cellWidth: HalvedCells["width"], cellHeight: HalvedCells["height"]): HalvedCells => ({
     width: cellWidth,
@@ -47,8 +50,8 @@ export async function readJpegColour(
     top: [3, 4, 7, 8].includes(orientation) ? height % cellHeight : 0,
   });
   const halved = across * down > 1 ? cells(across, down) : null;
-  const isCoarse = [blue, red].every(({ table }) => (header.steps.get(table) ?? 0) > COARSE.step);
-  return { halved, rebuilt: isCoarse ? cells(across === 1 ? 2 : across, down === 1 ? 2 : down) : halved };
+  const coarse = [blue, red].every(({ table }) => (header.steps.get(table) ?? 0) > COARSE.step);
+  return { halved, rebuilt: coarse ? cells(across === 1 ? 2 : across, down === 1 ? 2 : down) : halved, coarse };
 }
 
 function isSize(size: number): size is HalvedCells["width"] {

@@ -121,6 +121,7 @@ export async function readRaster(path: string): Promise<Raster> {
       headroomStops: 0,
       bits: depth === "uchar" ? 8 : 16,
       halvedColour: halved !== null,
+      coarseColour: stored?.coarse ?? false,
       grey: colours === 1,
       demosaic: "none",
     },

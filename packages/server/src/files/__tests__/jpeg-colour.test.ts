@@ -12,6 +12,7 @@ import { readRaster } from "../raster.ts";
 /** Yarn before a wall, 141 × 106 pixels, its colour halved across alone, written by an encoder that this project has nothing to do with. */
 const HALVED_ACROSS = fileURLToPath(new URL("fixtures/halved-across.jpg", import.meta.url));
 const [WIDTH, HEIGHT] = [57, 43];
+const NONE = { halved: null, rebuilt: null, coarse: false };
 let heap: KernelHeap;
 let folder: string;
 beforeAll(async () => {
@@ -64,25 +65,24 @@ describe("a JPEG's header", () => {
 
   test("that rounds colour coarsely has it rebuilt in cells, halved or not", async () => {
     const of = async (quality: number) => readJpegColour(await withHeader(() => 0, quality), 1, WIDTH, HEIGHT);
-    expect(await of(92)).toEqual({ halved: null, rebuilt: null });
-    expect(await of(75)).toEqual({ halved: null, rebuilt: { width: 2, height: 2, left: 0, top: 0 } });
+    expect(await of(92)).toEqual(NONE);
+    expect(await of(75)).toEqual({ halved: null, rebuilt: { width: 2, height: 2, left: 0, top: 0 }, coarse: true });
   });
 
   test("that is grey, cut short, without an end or of unlike colours says nothing", async () => {
-    const none = { halved: null, rebuilt: null };
     const path = join(folder, "odd.jpg");
     await noise(1).toColourspace("b-w").jpeg().toFile(path);
-    expect(await readJpegColour(path, 1, WIDTH, HEIGHT)).toEqual(none);
+    expect(await readJpegColour(path, 1, WIDTH, HEIGHT)).toEqual(NONE);
     const unlike = await withHeader((bytes, frame) => (bytes[factorsAt(frame, 1)] = 0x21));
-    expect(await readJpegColour(unlike, 1, WIDTH, HEIGHT)).toEqual(none);
+    expect(await readJpegColour(unlike, 1, WIDTH, HEIGHT)).toEqual(NONE);
     const whole = await readFile(await withHeader(() => 0));
     for (let length = 0; length < 700; length += 3) {
       await writeFile(path, whole.subarray(0, length));
-      expect(await readJpegColour(path, 1, WIDTH, HEIGHT)).toEqual(none);
+      expect(await readJpegColour(path, 1, WIDTH, HEIGHT)).toEqual(NONE);
     }
     for (const fill of [0xff, 0x00, 0xdb]) {
       await writeFile(path, Buffer.concat([whole.subarray(0, 2), Buffer.alloc(5000, fill)]));
-      expect(await readJpegColour(path, 1, WIDTH, HEIGHT)).toEqual(none);
+      expect(await readJpegColour(path, 1, WIDTH, HEIGHT)).toEqual(NONE);
     }
   });
 });

@@ -53,10 +53,12 @@ function sensor({ cfa, demosaic, kind }: CaptureInfo): string {
 }
 
 /** What a file of this kind cannot bear, told before it shows. */
-function limits({ bits, halvedColour }: CaptureInfo): string[] {
+function limits({ bits, halvedColour, coarseColour }: CaptureInfo): string[] {
   return [
     bits === 8 && "Eight bits a channel: smooth skies may show steps when a family is moved far or grade is steep.",
     halvedColour &&
       "Colour is stored at half the resolution of light and was rebuilt along it: fine edges between families bear a stop, hardly two.",
+    coarseColour &&
+      "The file was compressed hard and its colour smoothed again: look for blocks at 100 % where a family moves by more than a stop.",
   ].filter((limit) => limit !== false && limit !== undefined);
 }
