@@ -75,6 +75,8 @@ export class RenderPool {
   #lent: ArrayBuffer | null = null;
   /** Milliseconds a view pixel took last, by level. */
   readonly #pace = new Map<number, number>();
+  /** Whether tiles of a picture in pieces are fetched ahead of them. */
+  #fetching = false;
   #resting = false;
   readonly #waiting: { readonly name: QuestionName; readonly done: () => void }[] = [];
   #restTimer: ReturnType<typeof setTimeout>;
@@ -186,7 +188,10 @@ export class RenderPool {
   async #renderPieces(job: Wanted, superseded: () => boolean): Promise<Picture | null> {
     if (this.#lent) this.#memory.push(this.#lent);
     this.#lent = null;
-    const { view } = job;
+    const { recipe, view } = job;
+    // In place of what a picture that was given up had still to fetch.
+    if (this.#fetching) this.prefetch(recipe, view);
+    this.#fetching = false;
     const pixels = view.width * view.height;
     const expected = (this.#pace.get(view.level) ?? Infinity) * pixels;
     const inOneGo = this.#workers.length === 1 && expected <= IN_ONE_GO_MS;
@@ -220,6 +225,10 @@ export class RenderPool {
     const pixels = fits ? known : new ImageData(view.width, view.height);
     this.#pixels = pixels;
     const pieces = cut(view);
+    if (pieces.length > LANES * this.#workers.length) {
+      this.#fetching = true;
+      this.prefetch(recipe, view);
+    }
     const next = () => (superseded() ? undefined : pieces.shift());
     const lanes = this.#workers.flatMap((worker) => new Array<PoolWorker>(LANES).fill(worker));
     let computeMs = 0;
@@ -239,7 +248,9 @@ export class RenderPool {
         }
       }),
     );
-    return superseded() ? null : { view: all, part, number, pixels, computeMs };
+    if (superseded()) return null;
+    this.#fetching = false;
+    return { view: all, part, number, pixels, computeMs };
   }
 
   #startTiles(): Worker {
