@@ -21,20 +21,25 @@ export function Loupe(props: LoupeProps) {
   const [at, setAt] = useState<Pointer | null>(null);
   const layer = useRef<HTMLDivElement>(null);
   // Where the pointer is has to be known when the key goes down; while it is up nothing is drawn.
-  const pointer = useRef<Pointer | null>(null);
+  const pointer = useRef<PointerEvent | null>(null);
   const isHeld = useRef(false);
+  // The layer is measured only then, so that a pointer that paints does not have the page laid out anew.
+  const look = () => {
+    const box = layer.current!.getBoundingClientRect();
+    const event = pointer.current;
+    setAt(event && { x: event.clientX - box.left, y: event.clientY - box.top, pane: box });
+  };
   const hold = (on: boolean) => {
     isHeld.current = on;
-    setAt(pointer.current);
+    if (on) look();
     setHeld(on);
   };
   useAct({ ...BENCH_ACTS.loupe, run: () => hold(true), release: () => hold(false) });
   useEffect(() => {
     // Of the window: the picture that the pointer is on lies beside this layer, not around it.
     const onMove = (event: PointerEvent) => {
-      const box = layer.current!.getBoundingClientRect();
-      pointer.current = { x: event.clientX - box.left, y: event.clientY - box.top, pane: box };
-      if (isHeld.current) setAt(pointer.current);
+      pointer.current = event;
+      if (isHeld.current) look();
     };
     window.addEventListener("pointermove", onMove);
     return () => window.removeEventListener("pointermove", onMove);
@@ -57,7 +62,8 @@ function Glass({ frame, placement, at: { x: px, y: py, pane } }: LoupeProps & { 
   const recipe = useEdit((state) => state.recipe);
   const edge = Math.min(Math.round(EDGE * placement.dpr), frame.width, frame.height);
   const [fx, fy] = paneToFrame(placement, px, py);
-  const inside = fx >= 0 && fy >= 0 && fx < frame.width && fy < frame.height;
+  const onPane = px >= 0 && py >= 0 && px < pane.width && py < pane.height;
+  const inside = onPane && fx >= 0 && fy >= 0 && fx < frame.width && fy < frame.height;
   const x = Math.round(Math.min(frame.width - edge, Math.max(0, fx - edge / 2)));
   const y = Math.round(Math.min(frame.height - edge, Math.max(0, fy - edge / 2)));
   const canvas = useDrawn(recipe, x, y, edge, inside);
