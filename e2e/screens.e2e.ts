@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { AxeBuilder } from "@axe-core/playwright";
 import { expect, test, type Route } from "@playwright/test";
 import type { Recipe } from "@yelm/core";
-import { greyAt, ROOT, settle, weighOpen, Yelm } from "./yelm.ts";
+import { greyAt, readCanvas, ROOT, settle, weighOpen, Yelm } from "./yelm.ts";
 
 interface Named {
   id: string;
@@ -77,6 +77,54 @@ test("a print that opens stands there small before its data are, from the roll a
   await seen();
   await page.goto(`${yelm.url}/prints/${print.id}`);
   await seen();
+});
+
+test("a print seen before is there to the bit before it is computed; one that was changed elsewhere is not", async ({
+  page,
+}) => {
+  const [print] = await yelm.get<Named[]>("/prints");
+  await page.goto(`${yelm.url}/prints/${print.id}`);
+  await settle(page);
+  const before = await readCanvas(page);
+  const kept = () => page.evaluate(async (id) => (await caches.match(`/kept-pictures/${id}`)) !== undefined, print.id);
+  await expect.poll(kept).toBe(true);
+  // Without tiles nothing can be computed.
+  let asked = 0;
+  let letGo = () => {};
+  const free = new Promise<void>((done) => (letGo = done));
+  await page.route(/\/tiles\//, async (route) => {
+    asked++;
+    await free;
+    await route.continue().catch(() => undefined);
+  });
+  await page.reload();
+  const canvas = page.getByTestId("picture-canvas");
+  await expect(canvas).toHaveAttribute("data-density", "kept");
+  const seen = await readCanvas(page);
+  expect(seen.width).toBe(before.width);
+  expect(Buffer.compare(seen.rgba, before.rgba)).toBe(0);
+  letGo();
+  await settle(page);
+  expect(Buffer.compare((await readCanvas(page)).rgba, before.rgba)).toBe(0);
+
+  await page.goto("about:blank");
+  const { head } = await yelm.get<{ head: string }>(`/prints/${print.id}`);
+  const changes = [{ op: "set", path: "weigh/red", value: 0.9 }];
+  const data = { id: "red", base: head, changes, label: "Red", station: "Weigh", at: new Date().toISOString() };
+  expect((await page.request.post(`${yelm.url}/api/prints/${print.id}/revisions`, { data })).ok()).toBe(true);
+  asked = 0;
+  await page.goto(`${yelm.url}/prints/${print.id}`);
+  const densities = await page.evaluate(async () => {
+    const seen = new Set<string>();
+    const shown = () => document.querySelector<HTMLElement>('[data-testid="picture-canvas"]')?.dataset.density;
+    for (let at = shown(); at !== "2"; at = shown()) {
+      if (at) seen.add(at);
+      await new Promise(requestAnimationFrame);
+    }
+    return [...seen];
+  });
+  expect(asked).toBeGreaterThan(0);
+  expect(densities).not.toContain("kept");
 });
 
 test("prints of one negative: new, duplicate, put away and brought back, next by key", async ({ page }) => {

@@ -20,6 +20,9 @@ const DRAGS = [
   ["family: stops", "3", "Stops", "stages 3–8"],
 ];
 
+/** After so long the browser has kept a picture for the next time, milliseconds. */
+const KEPT_MS = 4000;
+
 export async function measureDrags(executablePath) {
   const raw = await rawFile(24);
   const data = mkdtempSync(join(tmpdir(), "yelm-bench-"));
@@ -141,7 +144,7 @@ async function open(page, address) {
   await page.goto("about:blank");
   await page.goto(address);
   await page.waitForSelector("canvas[data-density='2']", { timeout: 60_000 });
-  await page.waitForTimeout(800);
+  await page.waitForTimeout(KEPT_MS);
   return page.evaluate(() => window.opened);
 }
 
@@ -162,7 +165,7 @@ async function openInside(page, roll, path, before) {
     await step(to);
     if (to.startsWith("/prints")) await page.waitForSelector("canvas[data-density='2']", { timeout: 60_000 });
     else await atRest();
-    await page.waitForTimeout(1500);
+    await page.waitForTimeout(KEPT_MS);
   }
   return page.evaluate(() => window.opened);
 }
@@ -181,12 +184,14 @@ function watchPage() {
     const noteStandIn = () => {
       const image = document.querySelector("img[data-testid='stand-in']");
       if (image?.complete && image.naturalWidth > 0 && image.style.visibility !== "hidden") note("standIn");
+      if (image?.dataset.kept !== undefined && image.complete && image.naturalWidth > 0) note("kept");
     };
     document.addEventListener("load", noteStandIn, true);
     new MutationObserver((_changes, observer) => {
       noteStandIn();
       const { density = "0" } = document.querySelector("canvas[data-density]")?.dataset ?? {};
       if (density === "0") return;
+      if (density === "kept") return void note("kept");
       note("first");
       if (density === "0.5") return;
       note("sharp");

@@ -23,6 +23,7 @@ export * from "./looks/mix.ts";
 export * from "./looks/own-looks.ts";
 export * from "./maths/cubic-weights.ts";
 export * from "./maths/affine.ts";
+export * from "./maths/hash-of.ts";
 export * from "./maths/monotone-cubic.ts";
 export * from "./maths/rect.ts";
 export * from "./maths/smooth3.ts";

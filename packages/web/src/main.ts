@@ -8,7 +8,9 @@ apply();
 // A print's workers start, and what is kept of it is shown, while the page itself is still being read.
 const [, printId] = /^\/prints\/([\w-]+)$/.exec(location.pathname) ?? [];
 if (printId) {
-  document.getElementById("root")!.append(openingBench(keptThumbnail(printId), currentLook(), mountSeen(printId)));
+  document
+    .getElementById("root")!
+    .append(openingBench(printId, keptThumbnail(printId), currentLook(), mountSeen(printId)));
   warmUp();
   void import("./workers/early-pool.ts").then(({ beginEarly }) => beginEarly(printId));
 }

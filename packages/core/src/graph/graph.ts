@@ -4,7 +4,7 @@ import { levelSize, TILE_SIZE, tileKey, type LinearTiles, type TilePlace } from 
 import { placesIn } from "../tiles/view.ts";
 import { SlotStore } from "./slots.ts";
 import { StageError, type Block, type GraphPrint, type Need, type Stage, type StageContext } from "./stage.ts";
-import { hashOf } from "./stage-key.ts";
+import { hashOf } from "../maths/hash-of.ts";
 
 /** Bytes of {@link StageContext.keptValues} beyond which the oldest go; the newest always stays. */
 const KEPT_BYTES = 128 * 2 ** 20;

@@ -1,5 +1,5 @@
 import type { StageContext } from "../graph/stage.ts";
-import { hashOf } from "../graph/stage-key.ts";
+import { hashOf } from "../maths/hash-of.ts";
 import { SLOT_EDGE, type KernelHeap } from "../kernels/heap.ts";
 import type { Rect, Size } from "../maths/rect.ts";
 import { levelSize, TILE_SIZE } from "../tiles/tiles.ts";

@@ -1,4 +1,4 @@
-import { hashOf } from "../graph/stage-key.ts";
+import { hashOf } from "../maths/hash-of.ts";
 import type { GraphPrint } from "../graph/stage.ts";
 import { applyAffine, invertAffine, type Affine } from "../maths/affine.ts";
 import type { Rect, Size } from "../maths/rect.ts";

@@ -1,3 +1,4 @@
+import { keptPicture } from "./kept-pictures.ts";
 import type { SeenMount } from "./mounts-seen.ts";
 import { MARGIN } from "./placement.ts";
 import { surroundColour, type Look } from "../theme/theme.ts";
@@ -8,14 +9,20 @@ export const keptThumbnail = (printId: string) => `/api/prints/${printId}/kept-t
 let standing: { readonly picture: string; readonly bench: HTMLElement } | undefined;
 
 /**
- * A bench that is not open yet: its frame, and the print as it was last seen small where it will lie. Plain elements, so that a page that
- * has not read its own code can show it, too. The same ones until the bench {@link openingOver | is open}: whoever asks moves them to where
- * they belong, and the small picture is not read again.
+ * A bench that is not open yet: its frame, and the print as it was last seen small where it will lie, then as this browser has kept it, if
+ * it has. Plain elements, so that a page that has not read its own code can show it, too. The same ones until the bench
+ * {@link openingOver | is open}: whoever asks moves them to where they belong, and the small picture is not read again.
  * @param picture - address of the small picture.
  * @param mount - what lies around it, if anything.
  */
-export function openingBench(picture: string, look: Look, mount?: SeenMount): HTMLElement {
-  if (standing?.picture !== picture) standing = { picture, bench: made(picture, look, mount) };
+export function openingBench(printId: string, picture: string, look: Look, mount?: SeenMount): HTMLElement {
+  if (standing?.picture !== picture) {
+    const { bench, put } = made(picture, look, mount);
+    standing = { picture, bench };
+    // What a roll shows is newer than what was kept, or the same.
+    const isOldest = picture === keptThumbnail(printId);
+    void keptPicture(printId).then((kept) => kept && isOldest && put(kept.image.src));
+  }
   return standing.bench;
 }
 
@@ -24,28 +31,39 @@ export function openingOver(): void {
   standing = undefined;
 }
 
-function made(picture: string, look: Look, mount?: SeenMount): HTMLElement {
+/** A place for a picture, and how to put another into it. */
+interface Shown {
+  readonly shown: Element;
+  readonly put: (picture: string) => void;
+}
+
+function made(picture: string, look: Look, mount?: SeenMount): { bench: HTMLElement; put: Shown["put"] } {
   const element = (name: string) => document.createElement(name);
   const bench = element("div");
   bench.className = "bench bench-opening";
   const place = element("div");
   place.style.background = surroundColour(look);
   place.style.setProperty("--margin", `${MARGIN}px`);
-  place.append(mount ? mounted(picture, mount) : bare(picture));
+  const { shown, put } = mount ? mounted(picture, mount) : bare(picture);
+  place.append(shown);
   bench.append(element("header"), element("nav"), element("main"), place, element("aside"), element("footer"));
-  return bench;
+  return { bench, put };
 }
 
-function bare(picture: string): HTMLElement {
+function bare(picture: string): Shown {
   const image = new Image();
   image.alt = "";
   image.dataset.testid = "stand-in";
   image.decoding = "sync";
   image.src = picture;
-  return image;
+  const put = (kept: string) => {
+    image.dataset.kept = "";
+    image.src = kept;
+  };
+  return { shown: image, put };
 }
 
-function mounted(picture: string, { sheet, picture: at, layers }: SeenMount): SVGElement {
+function mounted(picture: string, { sheet, picture: at, layers }: SeenMount): Shown {
   const element = (name: string, attributes: Readonly<Record<string, string | number>>) => {
     const made = document.createElementNS("http://www.w3.org/2000/svg", name);
     for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, String(value));
@@ -59,5 +77,9 @@ function mounted(picture: string, { sheet, picture: at, layers }: SeenMount): SV
   whole.style.visibility = "hidden";
   small.addEventListener("load", () => (whole.style.visibility = "visible"));
   whole.append(...layers.map(({ colour, ...place }) => element("rect", { ...place, fill: colour })), small);
-  return whole;
+  const put = (kept: string) => {
+    small.dataset.kept = "";
+    small.setAttribute("href", kept);
+  };
+  return { shown: whole, put };
 }

@@ -27,13 +27,15 @@ export interface Wanted {
 
 /**
  * Keeps a canvas showing a print: coarse at once when the sharp picture takes longer than a frame, then sharp, then exact
- * when the hand rests. Until there is a new picture the last one is moved and stretched to where it belongs. The canvas
- * says how far it is in `data-density`: 0 old, 0.5 coarse, 1 sharp, 2 exact; and of the picture that it shows how long it took and
+ * when the hand rests. The first one may be kept from before: then that is seen until the exact one is computed. Until there is a new
+ * picture the last one is moved and stretched to where it belongs. The canvas
+ * says how far it is in `data-density`: 0 old, 0.5 coarse, 1 sharp, 2 exact, "kept"; and of the picture that it shows how long it took and
  * when it was asked for.
  */
 export class Painter {
   readonly #canvas: HTMLCanvasElement;
   readonly #pool: RenderPool;
+  readonly #kept: (wanted: Wanted) => CanvasImageSource | null;
   readonly #spare = document.createElement("canvas");
   #wanted: Wanted | null = null;
   #stop: (() => void) | null = null;
@@ -44,10 +46,19 @@ export class Painter {
   #share = 1;
   #msPerPixel = 3e-5;
   #overheadMs = 8;
+  /** Whether a picture was computed yet. */
+  #isWarm = false;
 
-  constructor(canvas: HTMLCanvasElement, pool: RenderPool) {
+  /** @param kept - the exact picture of what is wanted, where it is at hand. */
+  constructor(canvas: HTMLCanvasElement, pool: RenderPool, kept: (wanted: Wanted) => CanvasImageSource | null) {
     this.#canvas = canvas;
     this.#pool = pool;
+    this.#kept = kept;
+  }
+
+  /** Of what the canvas shows the exact picture, computed now; null while it does not. */
+  get exact(): Wanted | null {
+    return this.#canvas.dataset.density === "2" ? this.#wanted : null;
   }
 
   /** Shows something new in place of what was wanted before; the same thing is not begun again. */
@@ -75,10 +86,12 @@ export class Painter {
     const exact = exactLevel(placement.visible, scale, levels);
     let live = true;
     let timer: ReturnType<typeof setTimeout> | undefined;
+    let kept = false;
     const draw = async (halvings: number, level: number, density: string) => {
       if (!live) return false;
-      const drawn = await this.#draw(wanted, halvings, level, () => live);
-      if (drawn) {
+      const isSeen = !kept || level === exact;
+      const drawn = await this.#draw(wanted, halvings, level, isSeen, () => live);
+      if (drawn && isSeen) {
         this.#canvas.dataset.density = density;
         onPicture();
       }
@@ -103,11 +116,27 @@ export class Painter {
     };
     this.#move(placement);
     this.#canvas.dataset.density = "0";
+    kept = this.#restore(wanted);
+    if (kept) onPicture();
     run().catch(fail);
     return () => {
       live = false;
       clearTimeout(timer);
     };
+  }
+
+  /** Shows the first picture as it was kept. */
+  #restore(wanted: Wanted): boolean {
+    const picture = this.#shown ? null : this.#kept(wanted);
+    if (!picture) return false;
+    const { scale, visible } = wanted.placement;
+    this.#canvas.width = visible.width;
+    this.#canvas.height = visible.height;
+    this.#canvas.getContext("2d", { alpha: false })!.drawImage(picture, 0, 0);
+    this.#canvas.dataset.density = "kept";
+    this.#shown = { scale, x: visible.x, y: visible.y };
+    this.#move(wanted.placement);
+    return true;
   }
 
   /** How many times the picture is halved so that it is there within a frame. */
@@ -121,7 +150,7 @@ export class Painter {
     return halvings;
   }
 
-  async #draw(wanted: Wanted, halvings: number, level: number, isLive: () => boolean) {
+  async #draw(wanted: Wanted, halvings: number, level: number, isSeen: boolean, isLive: () => boolean) {
     const { placement, recipe, mode } = wanted;
     const { visible, scale } = placement;
     const view = { ...halved(visible, halvings), scale: scale / 2 ** halvings, level };
@@ -130,6 +159,8 @@ export class Painter {
     // One that is overtaken is still newer than what is seen, if it belongs at the same place.
     if (!picture || !(isLive() || (this.#wanted && isPlacedAlike(this.#wanted, wanted)))) return false;
     this.#learn(wanted, view, halvings, performance.now() - started, picture);
+    this.#isWarm = true;
+    if (!isSeen) return isLive();
     const { width, height } = visible;
     const { part, pixels } = picture;
     this.#seen = halvings === 0 ? picture.number : null;
@@ -167,7 +198,7 @@ export class Painter {
     const { negative, placement } = wanted;
     // The first one has ground work to do and tiles to fetch, and the exact one finds less at hand than a drag does.
     const isExact = view.level < ownLevel(placement.scale, levelCount(negative));
-    if (!this.#shown || isExact) return;
+    if (!this.#isWarm || isExact) return;
     this.#overheadMs += NEWEST * (Math.max(0, elapsedMs - computeMs) - this.#overheadMs);
     // What a few pixels take says little of many.
     if (2 * part.width * part.height < view.width * view.height) return;

@@ -64,7 +64,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
     if (rests) rememberMount(printId, mountAround(stable.finish, { width: frame.width, height: frame.height }));
   }, [printId, stable.finish, frame.width, frame.height, rests]);
   const placement = place(frame, size, dpr, asItIs ? zoom : FIT, mount);
-  const { error, first, want } = usePicture(canvas, pool, negative, stable, mode, placement);
+  const { error, first, want } = usePicture(canvas, pool, printId, negative, stable, mode, placement, rests);
   // What the hand changes is on its way to the workers before the page is drawn again; where the picture lies stays.
   const { store } = useSession();
   const isPlain = asItIs && !tried;

@@ -1,9 +1,14 @@
-import { frameOf, type Frame, type Negative, type Recipe } from "@yelm/core";
+import { frameOf, hashOf, PYRAMID_VERSION, type Frame, type Negative, type Recipe } from "@yelm/core";
 import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from "react";
-import { Painter } from "./painter.ts";
+import { keepPicture, keptPictureAtHand } from "./kept-pictures.ts";
+import { Painter, type Wanted } from "./painter.ts";
 import type { Placement } from "./placement.ts";
 import type { PictureMode } from "../workers/questions.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
+import { RENDER_CODE } from "../workers/spare-workers.ts";
+
+/** A picture is kept when it has been exact for so long. */
+const KEEP_AFTER_MS = 2500;
 
 export interface PictureState {
   readonly error: string | null;
@@ -16,20 +21,33 @@ export function useFrame(negative: Negative, recipe: Recipe): Frame {
   return useMemo(() => frameOf(negative, ground), [negative, ground]);
 }
 
-/** Keeps a canvas showing the print at a placement. `want` shows another recipe at once, before React hears of it. */
+/** The mark of a picture: of what, computed by what code, where. */
+function markOf({ id }: Negative, { recipe, mode, placement: { scale, visible } }: Wanted): string {
+  return hashOf(JSON.stringify([RENDER_CODE, PYRAMID_VERSION, id, recipe, mode, scale, visible]));
+}
+
+const isWhole = ({ width, height, visible }: Placement) => visible.width === width && visible.height === height;
+
+/**
+ * Keeps a canvas showing the print at a placement. `want` shows another recipe at once, before React hears of it.
+ * @param rests - whether this is the print as it is, whose exact picture is worth keeping for the next time that it is opened.
+ */
 export function usePicture(
   canvas: RefObject<HTMLCanvasElement | null>,
   pool: RenderPool,
+  printId: string,
   negative: Negative,
   recipe: Recipe,
   mode: PictureMode,
   placement: Placement,
+  rests: boolean,
 ): PictureState & { readonly want: (recipe: Recipe) => void } {
   const [state, setState] = useState<PictureState>({ error: null, first: true });
   const painter = useRef<Painter | null>(null);
   const seen = useRef({ negative, mode, placement });
   seen.current = { negative, mode, placement };
   const { visible, scale, left, top, dpr } = placement;
+  const keptMark = useRef<string | null>(null);
 
   const want = useCallback((next: Recipe) => {
     painter.current?.show(
@@ -39,14 +57,31 @@ export function usePicture(
     );
   }, []);
   useEffect(() => {
-    const made = new Painter(canvas.current!, pool);
+    const made = new Painter(canvas.current!, pool, (wanted) => {
+      const kept = isWhole(wanted.placement) ? keptPictureAtHand(printId) : null;
+      keptMark.current = kept?.mark ?? null;
+      return kept && kept.mark === markOf(seen.current.negative, wanted) ? kept.image : null;
+    });
     painter.current = made;
     return () => made.stop();
-  }, [canvas, pool]);
+  }, [canvas, pool, printId]);
   useEffect(
     () => want(recipe),
     // The placement is spelled out: a new object with the same numbers must not start a new picture.
     [want, pool, negative, recipe, mode, scale, left, top, dpr, visible.x, visible.y, visible.width, visible.height],
   );
+  useEffect(() => {
+    if (!rests || mode !== "print") return;
+    const timer = setInterval(() => {
+      const exact = painter.current?.exact;
+      if (exact?.recipe !== recipe || exact.mode !== "print" || !isWhole(exact.placement)) return;
+      clearInterval(timer);
+      const mark = markOf(seen.current.negative, exact);
+      if (mark === keptMark.current) return;
+      keptMark.current = mark;
+      keepPicture(printId, mark, canvas.current!).catch(() => undefined);
+    }, KEEP_AFTER_MS);
+    return () => clearInterval(timer);
+  }, [canvas, printId, rests, recipe, mode, scale, visible.width, visible.height]);
   return { ...state, want };
 }

@@ -87,7 +87,7 @@ export function BenchScreen() {
 function Opening({ printId }: { printId: string }) {
   const place = useRef<HTMLDivElement>(null);
   useLayoutEffect(() => {
-    place.current!.replaceChildren(openingBench(smallPicture(printId), currentLook(), mountSeen(printId)));
+    place.current!.replaceChildren(openingBench(printId, smallPicture(printId), currentLook(), mountSeen(printId)));
   }, [printId]);
   return <div ref={place} role="status" aria-label="Opening the print" className="h-full" />;
 }

@@ -1,3 +1,8 @@
+import renderWorkerUrl from "./render-worker.ts?worker&url";
+
+/** Says by what code pictures are computed: built anew from other sources it has another name. */
+export const RENDER_CODE: string = renderWorkerUrl;
+
 let renderWorker: Worker | undefined;
 let tileWorker: Worker | undefined;
 
@@ -31,7 +36,7 @@ function watched(worker: Worker, drop: (dead: Worker) => void): Worker {
 }
 
 function newRenderWorker(): Worker {
-  return new Worker(new URL("./render-worker.ts", import.meta.url), { type: "module" });
+  return new Worker(renderWorkerUrl, { type: "module" });
 }
 
 function newTileWorker(): Worker {

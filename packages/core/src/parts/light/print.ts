@@ -1,5 +1,5 @@
 import { curveThrough } from "../../maths/curve-points.ts";
-import { hashOf } from "../../graph/stage-key.ts";
+import { hashOf } from "../../maths/hash-of.ts";
 import { prepareShape, type FramedPrint, type PreparedShape } from "../../shapes/prepared.ts";
 import { regionsOf } from "../../shapes/shapes.ts";
 import type { Finish } from "../finish/schema.ts";

@@ -1,4 +1,4 @@
-import { hashOf } from "../../graph/stage-key.ts";
+import { hashOf } from "../../maths/hash-of.ts";
 import { MIDDLE_GREY } from "../../colour/stops.ts";
 import type { Vector3 } from "../../colour/matrix.ts";
 import { prepareShape, type PreparedShape } from "../../shapes/prepared.ts";

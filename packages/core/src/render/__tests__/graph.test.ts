@@ -9,7 +9,7 @@ import { Engine } from "../engine.ts";
 import { PIPELINE } from "../pipeline.ts";
 import { SlotStore } from "../../graph/slots.ts";
 import { StageError } from "../../graph/stage.ts";
-import { hashOf } from "../../graph/stage-key.ts";
+import { hashOf } from "../../maths/hash-of.ts";
 import type { LinearTiles } from "../../tiles/tiles.ts";
 import { busyScene, tilesOf } from "./scene-tiles.ts";
 
