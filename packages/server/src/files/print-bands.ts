@@ -73,7 +73,10 @@ export interface Letters extends Rect {
   readonly coverage: Uint8Array;
 }
 
-/** Renders a print from top to bottom, with what lies around it; only one band is in memory at a time. */
+/**
+ * Renders a print from top to bottom, with what lies around it. Bands take turns in two pieces of memory: one may still be written while
+ * the next is rendered, no longer.
+ */
 export function* printBands(
   engine: Engine,
   print: PreparedPrint,
@@ -81,31 +84,41 @@ export function* printBands(
   transfer: Transfer,
   letters: Letters | null,
 ): Generator<Band> {
-  const { width, height, channels, bits, mount, scale } = formatOf(print, options);
-  const rows = pictureRows(engine, print, options, transfer);
-  const picture = mount?.picture ?? { x: 0, y: 0, ...scaledSize(print.frame, scale) };
-  const top = bits === 8 ? 255 : 65535;
-  const codesOf = (part: Parameters<typeof mountColour>[1]) =>
-    mountColour(print.recipe.finish, part).map((light) => Math.round(top * transfer.encode(light)));
+  const format = formatOf(print, options);
+  const { width, height, channels, mount } = format;
+  const rows = pictureRows(engine, print, options, transfer, format);
+  const most = Math.min(height, BAND_ROWS) * channels;
+  const memory = [codesFor(format, width * most), codesFor(format, width * most)];
+  const inside = mount && codesFor(format, mount.picture.width * most);
   for (let y = 0; y < height; y += BAND_ROWS) {
     const band = { x: 0, y, width, height: Math.min(BAND_ROWS, height - y) };
-    const length = width * band.height * channels;
-    const codes = bits === 8 ? new Uint8Array(length) : new Uint16Array(length);
-    for (const layer of mount?.layers ?? []) fill(codes, band, channels, layer, codesOf(layer.part));
-    const first = Math.max(y, picture.y);
-    const end = Math.min(y + band.height, picture.y + picture.height);
-    if (first < end) {
-      const part = rows(first - picture.y, end - first);
-      for (let row = 0; row < end - first; row++)
+    memory.reverse();
+    const codes = memory[0].subarray(0, width * band.height * channels);
+    if (!mount) rows(y, band.height, codes);
+    else {
+      const { picture, layers } = mount;
+      const codesOf = (part: Parameters<typeof mountColour>[1]) =>
+        mountColour(print.recipe.finish, part).map((light) => Math.round(topOf(format) * transfer.encode(light)));
+      for (const layer of layers) fill(codes, band, channels, layer, codesOf(layer.part));
+      const first = Math.max(y, picture.y);
+      const end = Math.min(y + band.height, picture.y + picture.height);
+      if (first < end) rows(first - picture.y, end - first, inside!);
+      const row = picture.width * channels;
+      for (let at = first; at < end; at++)
         codes.set(
-          part.subarray(row * picture.width * channels, (row + 1) * picture.width * channels),
-          ((first - y + row) * width + picture.x) * channels,
+          inside!.subarray((at - first) * row, (at - first + 1) * row),
+          ((at - y) * width + picture.x) * channels,
         );
+      if (letters) letter(codes, band, channels, letters, codesOf("caption"));
     }
-    if (letters) letter(codes, band, channels, letters, codesOf("caption"));
     yield { rows: band.height, codes };
   }
 }
+
+const topOf = ({ bits }: PrintFormat) => (bits === 8 ? 255 : 65535);
+
+const codesFor = ({ bits }: PrintFormat, length: number): Band["codes"] =>
+  bits === 8 ? new Uint8Array(length) : new Uint16Array(length);
 
 /** Fills what of a rectangle lies in a band. */
 function fill(codes: Band["codes"], band: Rect, channels: number, rect: Rect, colour: readonly number[]): void {
@@ -136,21 +149,19 @@ function pictureRows(
   print: PreparedPrint,
   options: ExportOptions,
   transfer: Transfer,
-): (y: number, rows: number) => Band["codes"] {
-  const { channels, bits, scale } = formatOf(print, options);
+  { channels, scale }: SheetFormat,
+): (y: number, rows: number, into: Band["codes"]) => void {
   const { width } = scaledSize(print.frame, scale);
   const blockWidth = Math.max(64, Math.floor(BLOCK_EDGE * scale));
-  return (y, rows) => {
-    const codes = bits === 8 ? new Uint8Array(width * rows * channels) : new Uint16Array(width * rows * channels);
+  return (y, rows, into) => {
     for (let x = 0; x < width; x += blockWidth) {
       const view = { x, y, width: Math.min(blockWidth, width - x), height: rows, scale, level: 0 };
-      if (codes instanceof Uint8Array) {
+      if (into instanceof Uint8Array) {
         // The screen's own encoder, dither and all, so that the file is the picture that was shown.
         const rgba = engine.renderCoded(print, view, transfer, options.encoding);
-        copyBlock8(rgba, codes, view, width, channels);
-      } else engine.renderCoded16(print, view, transfer, options.encoding, codes);
+        copyBlock8(rgba, into, view, width, channels);
+      } else engine.renderCoded16(print, view, transfer, options.encoding, into);
     }
-    return codes;
   };
 }
 
