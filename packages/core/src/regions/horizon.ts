@@ -22,8 +22,9 @@ const LARGE = 0.008;
 /** Such a part is sky when it differs from that above by less than so many stops of blue, and is bluer than red by more than so many. */
 const AS_LIGHT = 0.15;
 const DEEPLY_BLUE = 1;
-/** Stops by which land is darker than the sky. */
+/** Stops by which land is darker than the sky, and by which sky is darker than the sky above it at most. */
 const DARKER = 0.3;
+const NO_DARKER = 0.05;
 /** Cells, from its line up and down, that a thin thing before the sky takes at most, and those above it that its edge may reach into. */
 const THIN = 20;
 const BESIDE = 4;
@@ -75,13 +76,17 @@ export function horizonOf({ width, height, planes }: PlanarPicture): AboveHorizo
     const lowest = Array.from({ length: width }, (_, x) => (height - 1) * width + x);
     connected(size, lowest, land, (i) => !sky[i]);
     const dark = land.map((value, i) => (stops[i] < usualLight - DARKER ? value : 0));
-    let line = uppermostLine(size, dark, ends);
+    let line = uppermostLine(size, land, dark, ends);
     for (let tries = 0; tries < MOST_THINGS && looksBehind(size, line, [stops, red], sky, dark, ends); tries++)
-      line = uppermostLine(size, dark, ends);
-    // What is as light as the sky and deeply blue is neither land nor water.
-    const isSky = (part: readonly number[]) =>
-      Math.abs(median(part.map((i) => stops[i])) - usualLight) < AS_LIGHT &&
-      median(part.map((i) => stops[i] - red[i])) > DEEPLY_BLUE;
+      line = uppermostLine(size, land, dark, ends);
+    // What is as light as the sky and deeply blue is neither land nor water, nor is what is no darker than the sky on which it borders.
+    const isSky = (part: readonly number[]) => {
+      const light = median(part.map((i) => stops[i]));
+      const isBlue = median(part.map((i) => stops[i] - red[i])) > DEEPLY_BLUE;
+      if (isBlue && Math.abs(light - usualLight) < AS_LIGHT) return true;
+      const over = skyOver(size, part, (i) => sky[i] === 1 && !dark[i]);
+      return over !== null && light > median(over.map((i) => stops[i])) - NO_DARKER;
+    };
     const under = sky.map((value, i) => (Math.floor(i / width) > line[i % width] ? value : 0));
     const beyond = largeParts(size, under, isSky);
     const above = sky.map((value, i) => value & ~beyond[i]);
@@ -122,6 +127,17 @@ function looksBehind(
   return true;
 }
 
+/** Cells of sky a little above a part; null where most of it does not lie directly under sky. */
+function skyOver({ width }: Size, part: readonly number[], isOpen: (i: number) => boolean): number[] | null {
+  const tops = new Map<number, number>();
+  for (const i of part) if (i < (tops.get(i % width) ?? Infinity)) tops.set(i % width, i);
+  const over = [...tops.values()].flatMap((top) => {
+    const above = top - SOFT * width;
+    return above >= 0 && isOpen(above) ? [above] : [];
+  });
+  return 2 * over.length > tops.size ? over : null;
+}
+
 /** The connected parts that take a share of the picture, since gaps between trees are sky, and are not left out. */
 function largeParts(size: Size, cells: Uint8Array, isLeftOut: (part: readonly number[]) => boolean): Uint8Array {
   const out = new Uint8Array(cells.length);
@@ -155,10 +171,11 @@ function connected({ width }: Size, from: readonly number[], seen: Uint8Array, m
 
 /**
  * The line across a picture that crosses the least open sky and leaves the least above it: its lowest cell of each column, by the least
- * cost from column to column.
+ * cost from column to column. Up and down it goes over all land alike: walls in the sun are as light as the sky beside them.
  */
-function uppermostLine({ width, height }: Size, dark: Uint8Array, ends: Uint8Array): Int32Array {
+function uppermostLine({ width, height }: Size, land: Uint8Array, dark: Uint8Array, ends: Uint8Array): Int32Array {
   const costOf = (i: number) => (dark[i] || ends[i] ? ALONG : 1);
+  const costUpright = (i: number) => (land[i] ? ALONG : costOf(i));
   const depth = (y: number) => (DEPTH * y) / height;
   let cost = Float64Array.from({ length: height }, (_, y) => costOf(y * width) + depth(y));
   // From where each cell is come upon: 0 from the left, 1 from above, 2 from below.
@@ -166,11 +183,11 @@ function uppermostLine({ width, height }: Size, dark: Uint8Array, ends: Uint8Arr
   for (let x = 0; x < width; x++) {
     if (x > 0) cost = cost.map((before, y) => before + costOf(y * width + x) + depth(y));
     for (let y = 1; y < height; y++) {
-      const way = cost[y - 1] + costOf(y * width + x);
+      const way = cost[y - 1] + costUpright(y * width + x);
       if (way < cost[y]) [cost[y], from[y * width + x]] = [way, 1];
     }
     for (let y = height - 2; y >= 0; y--) {
-      const way = cost[y + 1] + costOf(y * width + x);
+      const way = cost[y + 1] + costUpright(y * width + x);
       if (way < cost[y]) [cost[y], from[y * width + x]] = [way, 2];
     }
   }

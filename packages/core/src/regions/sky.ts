@@ -46,6 +46,12 @@ const SOFTEST = 0.25;
 /** A sky that is blue for less than this share is lighter than anything but so much of its area; what is as light may be less so by this. */
 const AS_LIGHT = { pale: 0.25, most: 0.35, less: 0.03 } as const;
 
+/**
+ * What is seen of a sky through something: its share of the picture at least, how much lower it may begin, and its step of colour from some
+ * of so many patches of the sky that are nearest.
+ */
+const THROUGH = { share: 0.0004, lower: 0.06, step: 0.1, near: 40 } as const;
+
 /** What reaches below this share of the height, by more than so much of it, is a wall or a table. */
 const LOWEST = 0.88;
 const MOST_LOW = 0.03;
@@ -135,14 +141,53 @@ function likelySky(aboveHorizon: AboveHorizon, patches: Superpixels, { blue, pal
   const open = reached(links, [...new Set(bottom)].filter((i) => !sky[i]), (i) => !sky[i]); // prettier-ignore
   for (let i = 0; i < count; i++)
     if (!sky[i] && !open[i] && (of(i, 3) < CLOUDY || (glow && colour(i) <= strongest))) sky[i] = 1;
+  const through = seenThrough(patches, links, sky, (i) => cut[i] === 1 && of(i, 3) < CLOUDY);
+  const inside = sky.map((value, i) => value | through[i]);
   // What is rough beside the sky may be twigs with sky between them.
-  let rim = patchesOf(sky);
+  let rim = patchesOf(inside);
   const unsure = new Uint8Array(count);
   for (let ring = 0; ring < RINGS; ring++) {
-    rim = rim.flatMap((i) => links[i]).filter((i) => !sky[i] && !unsure[i] && cut[i] === 1);
+    rim = rim.flatMap((i) => links[i]).filter((i) => !inside[i] && !unsure[i] && cut[i] === 1);
     for (const i of rim) unsure[i] = 1;
   }
-  return judged(patches, { inside: sky, unsure }, isBlue);
+  // Whether it is one is seen without what is seen of it through something.
+  const found = judged(patches, { inside: sky, unsure }, isBlue);
+  return found && { ...found, inside };
+}
+
+/**
+ * Parts that look like a sky and are cut off from it, such as between columns or under an arch: no darker, like some of it in colour, with a
+ * clear border, and beginning hardly lower than it ends; what is mirrored in water is darker.
+ */
+function seenThrough(
+  patches: Superpixels,
+  links: readonly number[][],
+  sky: Uint8Array,
+  isLike: (i: number) => boolean,
+): Uint8Array {
+  const { width, height, features, xs, ys, sizes } = patches;
+  const inSky = patchesOf(sky);
+  const light = (i: number) => features[FEATURES * i];
+  const usual = median(inSky.map(light));
+  const ends = Math.max(...inSky.map((i) => ys[i])) + THROUGH.lower * height;
+  const isUnlike = (i: number) => {
+    const away = (j: number) => (xs[i] - xs[j]) ** 2 + (ys[i] - ys[j]) ** 2;
+    const near = inSky.toSorted((p, q) => away(p) - away(q)).slice(0, THROUGH.near);
+    return near.every((j) => difference(patches, i, j) > THROUGH.step);
+  };
+  const seen = Uint8Array.from(sky);
+  const out = new Uint8Array(sky.length);
+  for (const i of sizes.keys()) {
+    if (seen[i] || !isLike(i)) continue;
+    const inside = reached(links, [i], (j) => !seen[j] && isLike(j));
+    const part = patchesOf(inside);
+    for (const j of part) seen[j] = 1;
+    if (areaOf(patches, (j) => inside[j] === 1) < THROUGH.share * width * height) continue;
+    if (Math.min(...part.map((j) => ys[j])) > ends || median(part.map(light)) < usual) continue;
+    if (2 * part.filter(isUnlike).length > part.length || borderStep(patches, inside, sky) < CLEAR.blue) continue;
+    for (const j of part) out[j] = 1;
+  }
+  return out;
 }
 
 /** How likely what was found is a sky; null when it cannot be one. */

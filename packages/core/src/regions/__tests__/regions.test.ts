@@ -328,4 +328,19 @@ describe("regions", () => {
     );
     expect(skyOf(boards)).toBeUndefined();
   });
+  test("sky between columns is sky; its mirror in water, and snow on a wall, are none", () => {
+    const skyAt = (y: number): Lab => [0.62 + 0.0014 * y, -0.03, -0.08 + 0.0003 * y];
+    const isSky = (x: number, y: number) =>
+      y < 38 || (x > 200 && y < 84) || (x < 180 && x % 60 > 20 && x % 60 < 46 && y > 58 && y < 98);
+    const isSnow = (x: number, y: number) => Math.hypot(x - 63, y - 78) < 11;
+    const scene = picture((x, y) => {
+      if (isSky(x, y)) return skyAt(y);
+      if (isSnow(x, y)) return [0.92, 0, 0.005];
+      if (y > 138) return [0.56, -0.03, -0.07];
+      return [0.42 + 0.05 * Math.sin(x * 1.7) * Math.sin(y * 1.3), 0.03, 0.06];
+    });
+    const sky = proposeRegions(scene, superpixels(scene)).find(({ of }) => of === "sky");
+    expect(overlap(sky?.inside ?? [], isSky)).toBeGreaterThan(0.94);
+    expect(sky!.inside.some((value, i) => value && isSnow(i % SIZE.width, Math.floor(i / SIZE.width)))).toBe(false);
+  });
 });
