@@ -28,36 +28,47 @@ export function multiplyPlanes(a: usize, b: usize, out: usize, n: i32): void {
 
 /**
  * Means over (2·radius + 1)² values, the border repeated; in place. `rows` has room for four rows of width + 2·radius + 12
- * values, `ring` for 2·radius + 1 rows and one more, each of width rounded up to 4.
+ * values, `ring` for 2·radius + 1 rows and one more, each of width rounded up to 4. Nothing is ever taken off a sum (van Herk 1992, with
+ * sums): what lies outside a window, however bright, leaves no trace in it, so that a mean of dark values is as exact as one of light ones.
  */
 export function boxMean(plane: usize, width: i32, height: i32, radius: i32, rows: usize, ring: usize): void {
   const taps = 2 * radius + 1;
   const wide = (width + 3) & ~3;
   const scale = f32x4.splat(<f32>1 / <f32>(taps * taps));
   const bytes = <usize>wide << 2;
+  // Rows come in blocks of as many as a window has: the window is what came of this block, and the end of the one before.
   const total = ring + bytes * <usize>taps;
-  memory.fill(total, 0, bytes);
-  for (let i = -radius; i < height + radius; i++) {
-    // Rows below are read before they are written: row i + radius is always ahead of the one written.
-    const at = ring + bytes * <usize>((i + radius) % taps);
-    const to = i - radius;
+  for (let j = 0; j < height + 2 * radius; j++) {
+    // Rows below are read before they are written: row j − radius is always ahead of the one written.
+    const i = j - radius, to = i - radius, phase = j % taps;
+    const at = ring + bytes * <usize>phase;
+    const end = phase < taps - 1 ? at + bytes : 0;
     const out = to < 0 ? 0 : plane + (<usize>(to * width) << 2);
     // Beyond the border its row goes on. Rows under a narrow window are summed in the same turn.
     const repeated = i >= height || (i > -radius && i <= 0);
     if (repeated || taps > NARROW) {
-      if (to > 0) for (let x = 0; x < wide; x += 4) subtract(total, at, x);
-      if (repeated) memory.copy(at, ring + bytes * <usize>((i - 1 + radius) % taps), bytes);
+      if (repeated) memory.copy(at, ring + bytes * <usize>((j + taps - 1) % taps), bytes);
       else sumRow(pad(plane, i, width, radius, rows), width, radius, at);
-      for (let x = 0; x < wide; x += 4) add(total, at, x);
-      if (out) for (let x = 0; x <= width - 4; x += 4) scaleAt(total, out, x, scale);
+      if (phase) for (let x = 0; x < wide; x += 4) add(total, at, x);
+      else memory.copy(total, at, bytes);
+      if (out) for (let x = 0; x <= width - 4; x += 4) v128.store(out + (<usize>x << 2), f32x4.mul(scale, joined(total, end, x)));
     } else {
       const from = pad(plane, i, width, radius, rows);
-      if (to > 0) for (let x = 0; x < wide; x += 4) renew(total, at, window(from, x, taps), x, width, out, scale);
-      else for (let x = 0; x < wide; x += 4) begin(total, at, window(from, x, taps), x, width, out, scale);
+      for (let x = 0; x < wide; x += 4) {
+        const o = <usize>x << 2;
+        const sum = window(from, x, taps);
+        v128.store(at + o, sum);
+        v128.store(total + o, phase ? f32x4.add(v128.load(total + o), sum) : sum);
+        if (out && x <= width - 4) v128.store(out + o, f32x4.mul(scale, joined(total, end, x)));
+      }
     }
     if (out)
-      for (let x = width & ~3; x < width; x++)
-        store<f32>(out + (<usize>x << 2), load<f32>(total + (<usize>x << 2)) / <f32>(taps * taps));
+      for (let x = width & ~3; x < width; x++) {
+        const o = <usize>x << 2;
+        store<f32>(out + o, (load<f32>(total + o) + (end ? load<f32>(end + o) : 0)) / <f32>(taps * taps));
+      }
+    // The block is full: each of its rows becomes the sum of itself and all after it.
+    if (!end) for (let row = at - bytes; row >= ring; row -= bytes) for (let x = 0; x < wide; x += 4) add(row, row + bytes, x);
   }
 }
 
@@ -66,29 +77,10 @@ const NARROW = 19;
 
 // @ts-ignore: decorator
 @inline
-function begin(total: usize, at: usize, sum: v128, x: i32, width: i32, out: usize, scale: v128): void {
+function joined(total: usize, end: usize, x: i32): v128 {
   const o = <usize>x << 2;
-  v128.store(at + o, sum);
-  const all = f32x4.add(v128.load(total + o), sum);
-  v128.store(total + o, all);
-  if (out && x <= width - 4) v128.store(out + o, f32x4.mul(all, scale));
-}
-
-// @ts-ignore: decorator
-@inline
-function renew(total: usize, at: usize, sum: v128, x: i32, width: i32, out: usize, scale: v128): void {
-  const o = <usize>x << 2;
-  const all = f32x4.add(f32x4.sub(v128.load(total + o), v128.load(at + o)), sum);
-  v128.store(at + o, sum);
-  v128.store(total + o, all);
-  if (x <= width - 4) v128.store(out + o, f32x4.mul(all, scale));
-}
-
-// @ts-ignore: decorator
-@inline
-function scaleAt(total: usize, out: usize, x: i32, scale: v128): void {
-  const o = <usize>x << 2;
-  v128.store(out + o, f32x4.mul(v128.load(total + o), scale));
+  const came = v128.load(total + o);
+  return end ? f32x4.add(came, v128.load(end + o)) : came;
 }
 
 // @ts-ignore: decorator
@@ -126,13 +118,6 @@ function window(from: usize, x: i32, taps: i32): v128 {
 function add(total: usize, row: usize, x: i32): void {
   const o = <usize>x << 2;
   v128.store(total + o, f32x4.add(v128.load(total + o), v128.load(row + o)));
-}
-
-// @ts-ignore: decorator
-@inline
-function subtract(total: usize, row: usize, x: i32): void {
-  const o = <usize>x << 2;
-  v128.store(total + o, f32x4.sub(v128.load(total + o), v128.load(row + o)));
 }
 
 /** A row with `radius` values before it and more than that after it, the ends repeated. */
