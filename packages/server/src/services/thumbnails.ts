@@ -6,7 +6,7 @@ import { isWholeJpeg } from "../files/jpeg-file.ts";
 import type { Context } from "./context.ts";
 
 /** Raised when the same recipe would give another thumbnail than before. */
-const RENDER_VERSION = 5;
+const RENDER_VERSION = 6;
 /** Long edges of thumbnails, the largest first. */
 const EDGES = [1280, 640, 320] as const;
 const running = new Map<string, Promise<void>>();
