@@ -46,7 +46,8 @@ function compact(heap: KernelHeap, { pointer, stride, width, height }: Block): n
 
 /**
  * How much of each place's own light comes through the haze, from the dark channel of the colours (He, Sun, Tang 2009): somewhere in
- * every patch some colour is dark, unless haze lies before it. Made for the whole frame on its overview; the second plane says with
+ * every patch some colour is dark, unless haze lies before it. It is opened, not eroded alone, so that no skyline keeps a seam as wide as a
+ * patch. Made for the whole frame on its overview; the second plane says with
  * what weight a place's light counts for the airlight.
  */
 const hazeVeilStage: Stage<HazePrint> = {
@@ -76,13 +77,12 @@ const hazeVeilStage: Stage<HazePrint> = {
       colours.map((at) => heap.floats(at, n)),
       heap.floats(plainDark, n),
     );
-    kernels.copyRect(darkest(air.colour.map((v) => 1 / v)), width, passed, SLOT_EDGE, width, height);
-    const [shares, weights] = [passed, airs].map((plane) => heap.floats(plane, SLOT_EDGE * height));
-    for (let y = 0; y < height; y++)
-      for (let at = y * SLOT_EDGE; at < y * SLOT_EDGE + width; at++) {
-        shares[at] = 1 - TAKEN * Math.min(1, Math.max(0, shares[at]));
-        weights[at] = 0;
-      }
+    const veil = darkest(air.colour.map((v) => 1 / v));
+    const shares = heap.floats(veil, n);
+    shares.forEach((dark, i) => (shares[i] = 1 - TAKEN * Math.min(1, Math.max(0, dark))));
+    // A patch on the border of something dark says nothing of what is beyond it: haze reaches up to there again.
+    kernels.copyRect(eroded(heap, veil, width, height, radius), width, passed, SLOT_EDGE, width, height);
+    const weights = heap.floats(airs, SLOT_EDGE * height).fill(0);
     for (const i of air.places) weights[Math.floor(i / width) * SLOT_EDGE + (i % width)] = air.gain / air.places.length;
   },
 };

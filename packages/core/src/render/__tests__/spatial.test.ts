@@ -126,6 +126,15 @@ describe("haze", () => {
       average(lightOf(engine, change, { ...view, y: 150, height: 24 }));
     expect(mean({ haze: -0.5 })).toBeGreaterThan(mean({}));
   });
+  test("a sky is held as far as what stands before it: no light seam along towers and posts", () => {
+    const isThing = (x: number, y: number) =>
+      (Math.abs(x - 0.3) < 0.06 && y > 0.15) || (Math.abs(x - 0.7) < 0.004 && y > 0.1);
+    const engine = engineOf((x, y) => (isThing(x, y) ? own(x, y) : AIR.map((v) => v * (0.35 + 0.65 * y))), SMALL);
+    const row = lightOf(engine, { haze: 0.8 }, { width: 600, y: 120, height: 1 });
+    const sky = Array.from({ length: 600 }, (_, x) => x).filter((x) => !isThing((x - 2) / 600, 0.3) && !isThing((x + 2) / 600, 0.3)); // prettier-ignore
+    const stops = sky.map((x) => lightToStops(row[x]));
+expect(Math.max(...stops) - Math.min(...stops)).toBeLessThan(0.3);
+  });
   test("a picture without haze keeps its dark tones", () => {
     const engine = engineOf((x, y) => own(x, y).map((v, c) => 3 * v * Math.max(0.02, Math.sin(40 * x + 2 * c))), SMALL);
     const [before, after] = [{}, { haze: 0.6 }].map((change) => average(lightOf(engine, change, SMALL)));
