@@ -133,7 +133,7 @@ describe("haze", () => {
     const row = lightOf(engine, { haze: 0.8 }, { width: 600, y: 120, height: 1 });
     const sky = Array.from({ length: 600 }, (_, x) => x).filter((x) => !isThing((x - 2) / 600, 0.3) && !isThing((x + 2) / 600, 0.3)); // prettier-ignore
     const stops = sky.map((x) => lightToStops(row[x]));
-expect(Math.max(...stops) - Math.min(...stops)).toBeLessThan(0.3);
+    expect(Math.max(...stops) - Math.min(...stops)).toBeLessThan(0.3);
   });
   test("a picture without haze keeps its dark tones", () => {
     const engine = engineOf((x, y) => own(x, y).map((v, c) => 3 * v * Math.max(0.02, Math.sin(40 * x + 2 * c))), SMALL);
