@@ -16,12 +16,19 @@ const SMOOTH = 0.03;
 const LEAST_CONTRAST = 0.02;
 /** Share of the disc's mean difference that its weakest part has to show: dust is even, texture is not. */
 const LEAST_EVENNESS = 0.3;
+/** A spot stands out so many times as much as places around it usually do, these many radii away, in so many directions. */
+const TIMES_USUAL = 6;
+/** The same against three quarters of those that are smooth, which leave out the edges of things. */
+const TIMES_MOST = 5;
+const MOSTLY = 0.75;
+const AROUND = { radii: [5, 8], directions: 16 } as const;
 const MOST = 60;
 type Offset = readonly [dx: number, dy: number];
 
 /**
  * Finds dark (and light) round spots on smooth areas: the mean inside a disc against the mean of a ring around it, where
- * the ring, and a wider one, vary by little more than noise and agree. Strongest first.
+ * the ring, and a wider one, vary by little more than noise and agree; where many places stand out, such as in fur and sand, none of them
+ * is a spot. Strongest first.
  * @param light - linear; rows of `width` values.
  */
 export function findDust(light: Float32Array, width: number, height: number): DustSpot[] {
@@ -95,7 +102,34 @@ function judge(light: Float32Array, width: number, x: number, y: number, shape: 
     return null;
   for (const [u, v] of shape.disc)
     if ((light[at + v * width + u] - ring.mean) / difference < LEAST_EVENNESS) return null;
+  if (contrast < asked(light, width, x, y, shape)) return null;
   return { x: x + 0.5, y: y + 0.5, radius: 1.2 * shape.radius, strength };
+}
+
+/** The contrast that is asked of a spot by what discs around it differ from their own rings. */
+function asked(light: Float32Array, width: number, x: number, y: number, { radius, disc, ring }: Shape): number {
+  const height = light.length / width;
+  const border = Math.ceil(2.3 * radius);
+  const [all, smooth]: number[][] = [[], []];
+  for (const away of AROUND.radii)
+    for (let k = 0; k < AROUND.directions; k++) {
+      const turn = (2 * Math.PI * (k + away / 16)) / AROUND.directions;
+      const [u, v] = [x + away * radius * Math.cos(turn), y + away * radius * Math.sin(turn)].map(Math.round);
+      if (u < border || v < border || u >= width - border || v >= height - border) continue;
+      const at = v * width + u;
+      const { mean, deviation } = level(light, width, at, ring);
+      if (!(mean > 0)) continue;
+      let sum = 0;
+      for (const [dx, dy] of disc) sum += light[at + dy * width + dx];
+      const contrast = Math.abs(sum / disc.length / mean - 1);
+      all.push(contrast);
+      if (deviation < SMOOTH * mean) smooth.push(contrast);
+    }
+  return Math.max(TIMES_USUAL * quantile(all, 0.5), TIMES_MOST * quantile(smooth, MOSTLY));
+}
+
+function quantile(values: number[], share: number): number {
+  return values.sort((p, q) => p - q)[Math.floor(share * values.length)] ?? 0;
 }
 
 /** Mean and deviation of the pairs of opposite places about one. */

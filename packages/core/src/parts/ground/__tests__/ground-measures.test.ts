@@ -58,6 +58,16 @@ describe("dust", () => {
     expect(found.length).toBeLessThanOrEqual(dust.length + 1);
     expect(found.every(({ y }) => y < 192)).toBe(true);
   });
+  test("in what is mottled all over, such as fur or sand out of focus, hardly anything is a spot", () => {
+    const mottled = new Float32Array(300 * 300).fill(0.4);
+    for (let k = 0; k < 2500; k++) {
+      const [mx, my, depth] = [300 * random(), 300 * random(), 0.01 + 0.04 * random()];
+      for (let y = Math.max(0, Math.floor(my - 9)); y < Math.min(300, my + 9); y++)
+        for (let x = Math.max(0, Math.floor(mx - 9)); x < Math.min(300, mx + 9); x++)
+          mottled[y * 300 + x] *= 1 - depth * Math.exp(-((Math.hypot(x - mx, y - my) / 3.5) ** 4));
+    }
+    expect(findDust(mottled, 300, 300).length).toBeLessThan(15);
+  });
   test("a clean sky has none", () => {
     const clean = Float32Array.from({ length: 200 * 200 }, () => 0.5 + 0.01 * (random() - 0.5));
     expect(findDust(clean, 200, 200)).toEqual([]);
