@@ -163,7 +163,8 @@ test("workers that die, render and tile worker alike, are replaced, and the pict
     class Watched extends Real {
       constructor(...args: ConstructorParameters<typeof Worker>) {
         super(...args);
-        made.push(this);
+        // The one that keeps a picture for the next time comes and goes.
+        if (!String(args[0]).includes("keep-worker")) made.push(this);
       }
     }
     Object.assign(window, { Worker: Watched, workersMade: made });
