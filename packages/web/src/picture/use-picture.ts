@@ -44,8 +44,8 @@ export function usePicture(
 ): PictureState & { readonly want: (recipe: Recipe) => void } {
   const [state, setState] = useState<PictureState>({ error: null, first: true });
   const painter = useRef<Painter | null>(null);
-  const seen = useRef({ negative, mode, placement });
-  seen.current = { negative, mode, placement };
+  const seen = useRef({ printId, negative, mode, placement });
+  seen.current = { printId, negative, mode, placement };
   const { visible, scale, left, top, dpr } = placement;
   const keptMark = useRef<string | null>(null);
 
@@ -58,13 +58,13 @@ export function usePicture(
   }, []);
   useEffect(() => {
     const made = new Painter(canvas.current!, pool, (wanted) => {
-      const kept = isWhole(wanted.placement) ? keptPictureAtHand(printId) : null;
+      const kept = isWhole(wanted.placement) ? keptPictureAtHand(seen.current.printId) : null;
       keptMark.current = kept?.mark ?? null;
       return kept && kept.mark === markOf(seen.current.negative, wanted) ? kept.image : null;
     });
     painter.current = made;
     return () => made.stop();
-  }, [canvas, pool, printId]);
+  }, [canvas, pool]);
   useEffect(
     () => want(recipe),
     // The placement is spelled out: a new object with the same numbers must not start a new picture.

@@ -87,9 +87,7 @@ function judge(light: Float32Array, width: number, x: number, y: number, shape: 
   }
   const ring = level(light, width, at, shape.ring);
   if (!(ring.mean > 1e-4) || ring.deviation > SMOOTH * ring.mean) return null;
-  let sum = 0;
-  for (const [u, v] of shape.disc) sum += light[at + v * width + u];
-  const difference = sum / shape.disc.length - ring.mean;
+  const difference = meanOver(light, width, at, shape.disc) - ring.mean;
   const contrast = Math.abs(difference) / ring.mean;
   // The mean of the disc varies less than a pixel does. Dust darkens; what is lighter is more often a glint.
   const likely = difference < 0 ? 1 : 0.5;
@@ -119,9 +117,7 @@ function asked(light: Float32Array, width: number, x: number, y: number, { radiu
       const at = v * width + u;
       const { mean, deviation } = level(light, width, at, ring);
       if (!(mean > 0)) continue;
-      let sum = 0;
-      for (const [dx, dy] of disc) sum += light[at + dy * width + dx];
-      const contrast = Math.abs(sum / disc.length / mean - 1);
+      const contrast = Math.abs(meanOver(light, width, at, disc) / mean - 1);
       all.push(contrast);
       if (deviation < SMOOTH * mean) smooth.push(contrast);
     }
@@ -130,6 +126,12 @@ function asked(light: Float32Array, width: number, x: number, y: number, { radiu
 
 function quantile(values: number[], share: number): number {
   return values.sort((p, q) => p - q)[Math.floor(share * values.length)] ?? 0;
+}
+
+function meanOver(light: Float32Array, width: number, at: number, offsets: readonly Offset[]): number {
+  let sum = 0;
+  for (const [dx, dy] of offsets) sum += light[at + dy * width + dx];
+  return sum / offsets.length;
 }
 
 /** Mean and deviation of the pairs of opposite places about one. */
