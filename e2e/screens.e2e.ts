@@ -231,7 +231,12 @@ test("zoom to 100 % and back, pan, and nothing outside the window scrolls", asyn
   expect(typeof before).toBe("string");
   await page.keyboard.press("f");
   await settle(page);
-  expect(Number(await canvas.getAttribute("data-scale"))).toBeLessThan(1);
+  const whole = await canvas.getAttribute("data-scale");
+  expect(Number(whole)).toBeLessThan(1);
+  for (const scale of ["1", whole!]) {
+    await page.mouse.dblclick(pane.x + 300, pane.y + 300);
+    await expect(canvas).toHaveAttribute("data-scale", scale);
+  }
 });
 
 test("every screen passes the accessibility check, by night and by day", async ({ page }) => {

@@ -1,6 +1,15 @@
 import { useGesture } from "@use-gesture/react";
 import { isMounted, mountLayout, zoneSteps, type Frame, type Negative, type Recipe } from "@yelm/core";
-import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import {
+  memo,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type MouseEvent as ReactMouseEvent,
+  type ReactNode,
+} from "react";
 import { useStore } from "zustand";
 import { useSize } from "../controls/use-size.ts";
 import { surroundColour, useLook } from "../theme/theme.ts";
@@ -111,20 +120,22 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         const box = pane.current!.getBoundingClientRect();
         zoomAt(placement.scale * WHEEL_STEP ** -dy, event.clientX - box.left, event.clientY - box.top);
       },
-      onDoubleClick: ({ event }) => {
-        if (tool !== "look") return;
-        const box = pane.current!.getBoundingClientRect();
-        if (zoom.zoom === "fit") zoomAt(1, event.clientX - box.left, event.clientY - box.top);
-        else setZoom(FIT);
-      },
     },
     { target: pane, drag: { pointer: { buttons: [1, 4] } } },
   );
+
+  const onDoubleClick = ({ clientX, clientY, target }: ReactMouseEvent) => {
+    if (tool !== "look" || (target as Element).closest("[data-handle]")) return;
+    const box = pane.current!.getBoundingClientRect();
+    if (zoom.zoom === "fit") zoomAt(1, clientX - box.left, clientY - box.top);
+    else setZoom(FIT);
+  };
 
   return (
     <div
       ref={pane}
       data-testid="picture"
+      onDoubleClick={onDoubleClick}
       className="relative h-full w-full touch-none overflow-hidden select-none"
       style={{
         background: surroundColour(look),
