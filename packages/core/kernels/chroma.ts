@@ -36,6 +36,7 @@ export function boxMean(plane: usize, width: i32, height: i32, radius: i32, rows
   const wide = (width + 3) & ~3;
   const scale = f32x4.splat(<f32>1 / <f32>(taps * taps));
   const bytes = <usize>wide << 2;
+  const values = rows, fours = rows + (<usize>((width + 2 * radius + 12) & ~3) << 2);
   // Rows come in blocks of as many as a window has: the window is what came of this block, and the end of the one before.
   const total = ring + bytes * <usize>taps;
   for (let j = 0; j < height + 2 * radius; j++) {
@@ -44,22 +45,18 @@ export function boxMean(plane: usize, width: i32, height: i32, radius: i32, rows
     const at = ring + bytes * <usize>phase;
     const end = phase < taps - 1 ? at + bytes : 0;
     const out = to < 0 ? 0 : plane + (<usize>(to * width) << 2);
-    // Beyond the border its row goes on. Rows under a narrow window are summed in the same turn.
-    const repeated = i >= height || (i > -radius && i <= 0);
-    if (repeated || taps > NARROW) {
-      if (repeated) memory.copy(at, ring + bytes * <usize>((j + taps - 1) % taps), bytes);
-      else sumRow(pad(plane, i, width, radius, rows), width, radius, at);
-      if (phase) for (let x = 0; x < wide; x += 4) add(total, at, x);
-      else memory.copy(total, at, bytes);
-      if (out) for (let x = 0; x <= width - 4; x += 4) v128.store(out + (<usize>x << 2), f32x4.mul(scale, joined(total, end, x)));
+    if (i >= height || (i > -radius && i <= 0)) {
+      // Beyond the border its row goes on.
+      memory.copy(at, ring + bytes * <usize>((j + taps - 1) % taps), bytes);
+      for (let x = 0; x < wide; x += 4) take(v128.load(at + (<usize>x << 2)), x, width, total, end, out, phase, scale);
     } else {
-      const from = pad(plane, i, width, radius, rows);
-      for (let x = 0; x < wide; x += 4) {
-        const o = <usize>x << 2;
-        const sum = window(from, x, taps);
-        v128.store(at + o, sum);
-        v128.store(total + o, phase ? f32x4.add(v128.load(total + o), sum) : sum);
-        if (out && x <= width - 4) v128.store(out + o, f32x4.mul(scale, joined(total, end, x)));
+      sumFours(pad(plane, i, width, radius, values), fours, width + 2 * radius);
+      switch (taps >> 2) {
+        case 0: windows(0, taps, values, fours, at, width, total, end, out, phase, scale); break;
+        case 1: windows(1, taps, values, fours, at, width, total, end, out, phase, scale); break;
+        case 2: windows(2, taps, values, fours, at, width, total, end, out, phase, scale); break;
+        case 3: windows(3, taps, values, fours, at, width, total, end, out, phase, scale); break;
+        default: windows(taps >> 2, taps, values, fours, at, width, total, end, out, phase, scale);
       }
     }
     if (out)
@@ -72,45 +69,43 @@ export function boxMean(plane: usize, width: i32, height: i32, radius: i32, rows
   }
 }
 
-/** Windows up to so many taps are summed from the row itself, wider ones from sums of 2, 4 and 8 that are kept. */
-const NARROW = 19;
+/** A row's windows: kept at `at`, added to the block's total, and joined with the end of the one before where a row is written. */
+// @ts-ignore: decorator
+@inline
+function windows(
+  count: i32, taps: i32, values: usize, fours: usize, at: usize, width: i32, total: usize, end: usize, out: usize,
+  phase: i32, scale: v128,
+): void {
+  for (let x = 0; x < width; x += 4) {
+    const o = <usize>x << 2;
+    let sum = f32x4.splat(0);
+    let f = fours + o;
+    // Two at a time, so that rounding errors do not add up along wide windows.
+    if (count >= 2) {
+      sum = f32x4.add(v128.load(f), v128.load(f, 16));
+      f += 32;
+      if (count >= 4)
+        for (let left = count - 2; left >= 2; left -= 2, f += 32) sum = f32x4.add(sum, f32x4.add(v128.load(f), v128.load(f, 16)));
+    }
+    if (count & 1) sum = f32x4.add(sum, v128.load(f));
+    let v = values + o + (<usize>count << 4);
+    if (taps & 2) {
+      sum = f32x4.add(sum, f32x4.add(v128.load(v), v128.load(v, 4)));
+      v += 8;
+    }
+    sum = f32x4.add(sum, v128.load(v));
+    v128.store(at + o, sum);
+    take(sum, x, width, total, end, out, phase, scale);
+  }
+}
 
 // @ts-ignore: decorator
 @inline
-function joined(total: usize, end: usize, x: i32): v128 {
+function take(sum: v128, x: i32, width: i32, total: usize, end: usize, out: usize, phase: i32, scale: v128): void {
   const o = <usize>x << 2;
-  const came = v128.load(total + o);
-  return end ? f32x4.add(came, v128.load(end + o)) : came;
-}
-
-// @ts-ignore: decorator
-@inline
-function pair(p: usize): v128 {
-  return f32x4.add(v128.load(p), v128.load(p, 4));
-}
-
-// @ts-ignore: decorator
-@inline
-function four(p: usize): v128 {
-  return f32x4.add(pair(p), pair(p + 8));
-}
-
-/** Sums of `taps` neighbours from x, put together as {@link sumRow} does, so that both give the same bits. */
-// @ts-ignore: decorator
-@inline
-function window(from: usize, x: i32, taps: i32): v128 {
-  let p = from + (<usize>x << 2);
-  let sum = f32x4.splat(0);
-  for (let left = taps; left >= 8; left -= 8, p += 32) sum = f32x4.add(sum, f32x4.add(four(p), four(p + 16)));
-  if (taps & 4) {
-    sum = f32x4.add(sum, four(p));
-    p += 16;
-  }
-  if (taps & 2) {
-    sum = f32x4.add(sum, pair(p));
-    p += 8;
-  }
-  return f32x4.add(sum, v128.load(p));
+  const came = phase ? f32x4.add(v128.load(total + o), sum) : sum;
+  v128.store(total + o, came);
+  if (out && x <= width - 4) v128.store(out + o, f32x4.mul(scale, end ? f32x4.add(came, v128.load(end + o)) : came));
 }
 
 // @ts-ignore: decorator
@@ -130,37 +125,19 @@ function pad(plane: usize, row: i32, width: i32, radius: i32, padded: usize): us
   return padded;
 }
 
-/** Sums of 2·radius + 1 neighbours along a padded row. */
-function sumRow(padded: usize, width: i32, radius: i32, out: usize): void {
-  // Sums of 2, 4 and 8 neighbours first: a window of any width is put together from them.
-  const taps = 2 * radius + 1;
-  const size = width + 2 * radius + 8;
-  const bytes = <usize>((size + 3) & ~3) << 2;
-  const two = padded + bytes, four = two + bytes, eight = four + bytes;
-  for (let x = 0; x < size - 1; x += 4) sumPair(padded, two, x, 1);
-  for (let x = 0; x < size - 3; x += 4) sumPair(two, four, x, 2);
-  for (let x = 0; x < size - 7; x += 4) sumPair(four, eight, x, 4);
-  for (let x = 0; x < width; x += 4) {
-    let sum = f32x4.splat(0);
-    let done = 0;
-    for (; done + 8 <= taps; done += 8) sum = f32x4.add(sum, v128.load(eight + (<usize>(x + done) << 2)));
-    if (taps & 4) {
-      sum = f32x4.add(sum, v128.load(four + (<usize>(x + done) << 2)));
-      done += 4;
-    }
-    if (taps & 2) {
-      sum = f32x4.add(sum, v128.load(two + (<usize>(x + done) << 2)));
-      done += 2;
-    }
-    v128.store(out + (<usize>x << 2), f32x4.add(sum, v128.load(padded + (<usize>(x + done) << 2))));
+/** Sums of four neighbours from each of `size` values on; reads up to eleven more. */
+function sumFours(values: usize, out: usize, size: i32): void {
+  let next = v128.load(values, 16);
+  const first = v128.load(values);
+  let pairs = f32x4.add(first, v128.shuffle<i32>(first, next, 1, 2, 3, 4));
+  for (let x = 0; x < size; x += 4) {
+    const o = <usize>x << 2;
+    const after = v128.load(values + o, 32);
+    const nextPairs = f32x4.add(next, v128.shuffle<i32>(next, after, 1, 2, 3, 4));
+    v128.store(out + o, f32x4.add(pairs, v128.shuffle<i32>(pairs, nextPairs, 2, 3, 4, 5)));
+    pairs = nextPairs;
+    next = after;
   }
-}
-
-// @ts-ignore: decorator
-@inline
-function sumPair(src: usize, out: usize, x: i32, apart: i32): void {
-  const at = <usize>x << 2;
-  v128.store(out + at, f32x4.add(v128.load(src + at), v128.load(src + at + (<usize>apart << 2))));
 }
 
 /**

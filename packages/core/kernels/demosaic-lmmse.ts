@@ -77,66 +77,121 @@ function estimate(raw: v128, low: v128, sum: v128, squares: v128, noise: v128): 
   const tiny = f32x4.splat(1e-9);
   const signal = f32x4.add(tiny, f32x4.pmax(f32x4.splat(0), f32x4.sub(f32x4.mul(squares, ninth), f32x4.mul(mean, mean))));
   const wrong = f32x4.add(tiny, f32x4.mul(noise, ninth));
-  const total = f32x4.add(signal, wrong);
-  lastError = f32x4.div(f32x4.mul(signal, wrong), total);
-  return f32x4.div(f32x4.add(f32x4.mul(raw, signal), f32x4.mul(low, wrong)), total);
-}
-
-// @ts-ignore: decorator
-@inline
-function sum9(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128, h: v128, i: v128): v128 {
-  const most = f32x4.add(f32x4.add(f32x4.add(f32x4.add(a, b), c), d), e);
-  return f32x4.add(f32x4.add(f32x4.add(f32x4.add(most, f), g), h), i);
-}
-
-// @ts-ignore: decorator
-@inline
-function squared(v: v128): v128 {
-  return f32x4.mul(v, v);
+  const inverse = f32x4.div(f32x4.splat(1), f32x4.add(signal, wrong));
+  lastError = f32x4.mul(f32x4.mul(signal, wrong), inverse);
+  return f32x4.mul(f32x4.add(f32x4.mul(raw, signal), f32x4.mul(low, wrong)), inverse);
 }
 
 /** Squares of what is not smooth. */
 // @ts-ignore: decorator
 @inline
 function rough(raw: v128, low: v128): v128 {
-  return squared(f32x4.sub(raw, low));
+  const rest = f32x4.sub(raw, low);
+  return f32x4.mul(rest, rest);
 }
 
-/** From the nine places about one, `step` bytes apart. */
+/** Columns that are gone down at a time: what is summed along them stays near, and rows are still read in long pieces. */
+const STRIP: i32 = 2048;
+/** From one row of a strip to the next: no power of two, which would bring rows to the same places of the cache. */
 // @ts-ignore: decorator
 @inline
-function estimateAlong(raw: usize, low: usize, step: usize): v128 {
-  const l0 = v128.load(low - 4 * step), r0 = v128.load(raw - 4 * step);
-  const l1 = v128.load(low - 3 * step), r1 = v128.load(raw - 3 * step);
-  const l2 = v128.load(low - 2 * step), r2 = v128.load(raw - 2 * step);
-  const l3 = v128.load(low - step), r3 = v128.load(raw - step);
-  const l4 = v128.load(low), r4 = v128.load(raw);
-  const l5 = v128.load(low + step), r5 = v128.load(raw + step);
-  const l6 = v128.load(low + 2 * step), r6 = v128.load(raw + 2 * step);
-  const l7 = v128.load(low + 3 * step), r7 = v128.load(raw + 3 * step);
-  const l8 = v128.load(low + 4 * step), r8 = v128.load(raw + 4 * step);
-  return estimate(
-    r4,
-    l4,
-    sum9(l0, l1, l2, l3, l4, l5, l6, l7, l8),
-    sum9(squared(l0), squared(l1), squared(l2), squared(l3), squared(l4), squared(l5), squared(l6), squared(l7), squared(l8)),
-    sum9(
-      rough(r0, l0), rough(r1, l1), rough(r2, l2), rough(r3, l3), rough(r4, l4), rough(r5, l5), rough(r6, l6), rough(r7, l7),
-      rough(r8, l8),
-    ),
-  );
+const STRIP_BYTES: usize = (2048 << 2) + 80;
+/** Rows of a strip that are kept of each of three sums along columns: the last values, pairs (four of them), fours (eight). */
+const KEPT: i32 = 13;
+/** After them, estimates along the row and their errors. */
+// @ts-ignore: decorator
+@inline
+const ESTIMATES: usize = 39 * STRIP_BYTES;
+
+/**
+ * Goes on with a sum over nine rows by one more, `row`, whose values are `value`; returns the sum about the row four above it. Sums of two
+ * and of four rows are kept, so that each is added once; what is returned of the first eight rows has no meaning.
+ */
+// @ts-ignore: decorator
+@inline
+function sumDown(value: v128, kept: usize, row: i32): v128 {
+  const pairs = kept + STRIP_BYTES, fours = kept + 5 * STRIP_BYTES;
+  const pair = f32x4.add(v128.load(kept), value);
+  v128.store(kept, value);
+  const four = f32x4.add(v128.load(pairs + STRIP_BYTES * <usize>((row - 3) & 3)), pair);
+  v128.store(pairs + STRIP_BYTES * <usize>((row - 1) & 3), pair);
+  const sum = f32x4.add(v128.load(fours + STRIP_BYTES * <usize>(row & 7)), v128.load(fours + STRIP_BYTES * <usize>((row - 4) & 7)));
+  v128.store(fours + STRIP_BYTES * <usize>((row - 3) & 7), four);
+  return f32x4.add(sum, value);
 }
 
-/** Both directions' estimates, each weighed by the other's expected error. */
-export function fuseDifferences(along: usize, down: usize, alongLow: usize, downLow: usize, out: usize, stride: i32, height: i32): void {
-  for (let y = 10; y < height - 10; y++) {
-    for (let x = 12; x < stride - 12; x += 4) {
-      const i = <usize>(y * stride + x) << 2;
-      const h = estimateAlong(along + i, alongLow + i, 4);
-      const eh = lastError;
-      const v = estimateAlong(down + i, downLow + i, <usize>stride << 2);
-      const ev = lastError;
-      v128.store(out + i, f32x4.div(f32x4.add(f32x4.mul(h, ev), f32x4.mul(v, eh)), f32x4.add(eh, ev)));
+/** Sums of four neighbours from each of four values on, which another four follow. */
+// @ts-ignore: decorator
+@inline
+function fourAlong(v: v128, next: v128): v128 {
+  const pair = f32x4.add(v, v128.shuffle<i32>(v, next, 1, 2, 3, 4));
+  return f32x4.add(pair, v128.shuffle<i32>(pair, f32x4.add(next, v128.shuffle<i32>(next, next, 1, 2, 3, 3)), 2, 3, 4, 5));
+}
+
+/**
+ * Both directions' estimates, each from the nine places about one, and each weighed by the other's expected error. `strip` is room for 41
+ * rows of 2068 values.
+ */
+export function fuseDifferences(
+  along: usize, down: usize, alongLow: usize, downLow: usize, out: usize, stride: i32, height: i32, strip: usize,
+): void {
+  for (let left = 12; left < stride - 12; left += STRIP) {
+    const right = min(left + STRIP, stride - 12);
+    for (let row = 6; row < height - 6; row++) {
+      const y = row - 4;
+      const at = <usize>(row * stride) << 2, middle = <usize>(y * stride) << 2;
+      if (y < 10) {
+        for (let x = left; x < right; x += 4) {
+          const i = at + (<usize>x << 2), kept = strip + (<usize>(x - left) << 2);
+          const low = v128.load(downLow + i);
+          sumDown(low, kept, row);
+          sumDown(f32x4.mul(low, low), kept + KEPT * STRIP_BYTES, row);
+          sumDown(rough(v128.load(down + i), low), kept + 2 * KEPT * STRIP_BYTES, row);
+        }
+        continue;
+      }
+      const first = middle + (<usize>(left - 4) << 2);
+      let low = v128.load(alongLow + first, 16), raw = v128.load(along + first, 16);
+      let square = f32x4.mul(low, low), rest = rough(raw, low);
+      const lowBefore = v128.load(alongLow + first);
+      let lows = fourAlong(lowBefore, low);
+      let squares = fourAlong(f32x4.mul(lowBefore, lowBefore), square);
+      let rests = fourAlong(rough(v128.load(along + first), lowBefore), rest);
+      for (let x = left; x < right; x += 4) {
+        const o = <usize>x << 2;
+        const i = middle + o;
+        const lowNext = v128.load(alongLow + i, 16), rawNext = v128.load(along + i, 16);
+        const squareNext = f32x4.mul(lowNext, lowNext), restNext = rough(rawNext, lowNext);
+        const lowFour = fourAlong(low, lowNext), squareFour = fourAlong(square, squareNext), restFour = fourAlong(rest, restNext);
+        const h = estimate(
+          raw,
+          low,
+          f32x4.add(f32x4.add(lows, lowFour), lowNext),
+          f32x4.add(f32x4.add(squares, squareFour), squareNext),
+          f32x4.add(f32x4.add(rests, restFour), restNext),
+        );
+        const kept = strip + (<usize>(x - left) << 2);
+        v128.store(kept + ESTIMATES, h);
+        v128.store(kept + ESTIMATES + STRIP_BYTES, lastError);
+        low = lowNext; square = squareNext; rest = restNext; raw = rawNext;
+        lows = lowFour; squares = squareFour; rests = restFour;
+      }
+      for (let x = left; x < right; x += 4) {
+        const o = <usize>x << 2;
+        const i = middle + o;
+        const kept = strip + (<usize>(x - left) << 2);
+        const below = v128.load(downLow + at + o);
+        const v = estimate(
+          v128.load(down + i),
+          v128.load(downLow + i),
+          sumDown(below, kept, row),
+          sumDown(f32x4.mul(below, below), kept + KEPT * STRIP_BYTES, row),
+          sumDown(rough(v128.load(down + at + o), below), kept + 2 * KEPT * STRIP_BYTES, row),
+        );
+        const ev = lastError;
+        const h = v128.load(kept + ESTIMATES), eh = v128.load(kept + ESTIMATES + STRIP_BYTES);
+        v128.store(out + i, f32x4.div(f32x4.add(f32x4.mul(h, ev), f32x4.mul(v, eh)), f32x4.add(eh, ev)));
+      }
     }
   }
 }

@@ -13,7 +13,7 @@ export function loadHalfx4(src: usize): v128 {
 export function halfx4(x: v128): v128 {
   const finite = v128.and(x, f32x4.eq(x, x));
   const sign = v128.and(i32x4.shr_u(finite, 16), i32x4.splat(0x8000));
-  const size = f32x4.min(f32x4.abs(finite), f32x4.splat(65504));
+  const size = f32x4.pmin(f32x4.abs(finite), f32x4.splat(65504));
   const bits = f32x4.mul(size, f32x4.splat(1.925929944387236e-34));
   const odd = v128.and(i32x4.shr_u(bits, 13), i32x4.splat(1));
   return v128.or(i32x4.shr_u(i32x4.add(i32x4.add(bits, i32x4.splat(0xfff)), odd), 13), sign);

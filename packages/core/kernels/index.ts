@@ -20,6 +20,6 @@ export { cellColours, channelGains, evenSites, restoreChannels } from "./even-ch
 export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
 export { halvedCells, halvedLines, halvedRest, rebuildHalved } from "./halved";
-export { scaleRow } from "./scale";
+export { scaleRow, countFull } from "./scale";
 export { calmLines, applyLines } from "./calm";
 export { lineOfColours, matteOfColours, likenessOfColours, logOfColour, addEffects } from "./matte";

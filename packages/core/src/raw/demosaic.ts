@@ -13,6 +13,9 @@ const DIRECTIONAL = 16;
 /** Border that each method reads around its rows, pixels. */
 const BORDER: Readonly<Record<DemosaicMethod, number>> = { directional: DIRECTIONAL + 4 * COMPARED + 4, linear: 2 };
 
+/** Room that fusing both directions' estimates takes, bytes. */
+const FUSING = 4 * 41 * 2068;
+
 /** Contrast of texture, a share of green, for whose sake a weak channel is raised: where its noise would be more, less of it is. */
 const TEXTURE = 0.07;
 /** Added to channels before they are compared, of white. */
@@ -65,7 +68,7 @@ export function demosaicRows(
     const top = padded + 4 * apart * stride;
     kernels.colourDifferences(top, along, down, stride, inner, phase.redX, phase.redY);
     kernels.smoothDifferences(along, down, alongLow, downLow, stride, inner);
-    kernels.fuseDifferences(along, down, alongLow, downLow, fused, stride, inner);
+    kernels.fuseDifferences(along, down, alongLow, downLow, fused, stride, inner, heap.allocate(FUSING));
     kernels.coloursFromDifferences(
       top + 4 * apart, fused + 4 * apart, planes, width, rows, stride, DIRECTIONAL, phase.redX, phase.redY,
     ); // prettier-ignore

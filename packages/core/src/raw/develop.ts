@@ -11,6 +11,10 @@ import { balanceGains, type Mosaic } from "./mosaic.ts";
 import { measureNoise, scaleNoise, type NoiseModel } from "./noise-model.ts";
 import { orientMosaic } from "./orient.ts";
 
+/** Size of a picture that is developed to have everything optimised, and how often. */
+const REHEARSED = [128, 64] as const;
+const REHEARSALS = 3;
+
 /** What a mosaic is developed by. Plain data: threads may share it. */
 export interface DevelopPlan {
   /** Upright. */
@@ -45,6 +49,19 @@ export function developPlan(unpacked: Mosaic, info: CaptureInfo): DevelopPlan {
 /** How many bands a mosaic is developed in: one for each row of tiles. */
 export function bandCount({ mosaic }: DevelopPlan): number {
   return Math.ceil(mosaic.height / TILE_SIZE);
+}
+
+/** Develops a little of nothing, so that kernels are optimised before a picture comes. */
+export function rehearse(heap: KernelHeap): void {
+  const [width, height] = REHEARSED;
+  const mosaic: Mosaic = {
+    width, height, data: new Uint16Array(width * height).fill(2), stride: width, left: 0, top: 0, phase: { redX: 0, redY: 0 },
+    black: [1, 1, 1, 1], white: 4,
+  }; // prettier-ignore
+  const noise: NoiseModel = { slope: [1e-4, 1e-4, 1e-4], offset: [1e-6, 1e-6, 1e-6], source: "measured" };
+  const matrix = Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1);
+  const plan = { mosaic, gains: [1, 1, 1], noise, balancedNoise: noise, matrix, luminance: REC2020.luminance } as const;
+  for (let turn = 0; turn < REHEARSALS; turn++) developBand(heap, plan, 0);
 }
 
 /** Develops one row of full-size tiles, from the mosaic to linear working colour. Bands do not depend on each other. */

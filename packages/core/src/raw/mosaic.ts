@@ -82,23 +82,27 @@ function mirror(i: number, n: number): number {
 }
 
 /** Share of the sites of red, green and blue that are saturated. */
-export function clippedShares({ data, stride, left, top, width, height, phase, white }: Mosaic): Vector3 {
+export function clippedShares(heap: KernelHeap, mosaic: Mosaic): Vector3 {
+  const { data, stride, left, top, width, height, phase, white } = mosaic;
   const clipped = [0, 0, 0];
   const count = [0, 0, 0];
+  const mark = heap.mark();
+  const codes = heap.allocate(2 * width);
+  const counts = heap.allocate(8);
+  const found = new Uint32Array(heap.bytes(counts, 8).buffer, counts, 2);
   for (let y = 0; y < height; y++) {
     const from = (top + y) * stride + left;
     const redRow = ((y ^ phase.redY) & 1) === 0;
-    let [even, odd] = [0, 0];
-    for (let x = from; x < from + width; x += 2) {
-      if (data[x] >= white) even++;
-      if (data[x + 1] >= white) odd++;
-    }
-    for (const [parity, found] of [even, odd].entries()) {
+    heap.halves(codes, width).set(data.subarray(from, from + width));
+    found.fill(0);
+    heap.kernels.countFull(codes, width, white, counts);
+    for (const parity of [0, 1]) {
       const redColumn = ((parity ^ phase.redX) & 1) === 0;
       const channel = redRow === redColumn ? (redRow ? 0 : 2) : 1;
-      clipped[channel] += found;
+      clipped[channel] += found[parity];
       count[channel] += width >> 1;
     }
   }
+  heap.release(mark);
   return [clipped[0] / count[0], clipped[1] / count[1], clipped[2] / count[2]];
 }

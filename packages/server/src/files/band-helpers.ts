@@ -1,13 +1,25 @@
 import { once } from "node:events";
 import { fileURLToPath } from "node:url";
 import { MessageChannel, receiveMessageOnPort, Worker, type MessagePort } from "node:worker_threads";
-import { bandCount, developBand, type DevelopPlan, type KernelHeap, type TileBand } from "@yelm/core";
+import {
+  bandCount,
+  developBand,
+  type DevelopPlan,
+  type KernelHeap,
+  type KernelModule,
+  type TileBand,
+} from "@yelm/core";
 import { kernelModule } from "./kernels.ts";
 
 // Node 20 runs no TypeScript in workers, so threads load the built file also when the caller runs from source.
 const WORKER = fileURLToPath(new URL("../../dist/files/band-worker.js", import.meta.url));
 const MEMORY_MB = 1024;
 
+/** What a helper begins with: it makes ready what it can while the file is still being unpacked. */
+export interface HelperStart {
+  readonly module: KernelModule;
+  readonly fileBytes: number;
+}
 /** What a helper is given: how, and a shared counter whose next value is the next band that nobody has begun. */
 export interface BandWork {
   readonly plan: DevelopPlan;
@@ -28,11 +40,12 @@ export class BandHelpers {
   readonly #workers: readonly Worker[];
   readonly #gone: readonly Promise<unknown>[];
 
-  constructor(count: number) {
-    this.#workers = Array.from(
-      { length: count },
-      () => new Worker(WORKER, { workerData: kernelModule(), resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } }),
-    );
+  /** @param fileBytes - size of the file that they are to help with. */
+  constructor(count: number, fileBytes = 0) {
+    this.#workers = Array.from({ length: count }, () => {
+      const workerData: HelperStart = { module: kernelModule(), fileBytes };
+      return new Worker(WORKER, { workerData, resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } });
+    });
     this.#gone = this.#workers.map((worker) => {
       worker.on("error", () => undefined);
       return once(worker, "exit").catch(() => undefined);

@@ -1,13 +1,31 @@
 import { parentPort, workerData } from "node:worker_threads";
-import type { KernelModule, TileBand } from "@yelm/core";
+import type { KernelHeap, TileBand } from "@yelm/core";
 // Not the whole core: a helper is to be there at once.
 import { createKernelHeap } from "@yelm/core/kernels/heap";
-import { bandCount, developBand } from "@yelm/core/raw/develop";
+import { bandCount, developBand, rehearse } from "@yelm/core/raw/develop";
 import { stepBack } from "../step-back.ts";
-import type { BandDone, BandWork } from "./band-helpers.ts";
+import type { BandDone, BandWork, HelperStart } from "./band-helpers.ts";
+
+/** Kernel memory that developing a file takes, against the file's own size; no more is laid out than a picture of 24 MP takes. */
+const TIMES_FILE = 4;
+const MOST_BYTES = 160e6;
 
 stepBack();
-const kernels = createKernelHeap(workerData as KernelModule);
+const { module, fileBytes } = workerData as HelperStart;
+// While the file is unpacked.
+const kernels = createKernelHeap(module).then((heap) => {
+  rehearse(heap);
+  layOut(heap, fileBytes);
+  return heap;
+});
+
+/** Has memory there that a file will take: the machine lays it out at its first use, which takes a third of the time of a band. */
+function layOut(heap: KernelHeap, fileBytes: number): void {
+  const bytes = Math.min(MOST_BYTES, TIMES_FILE * fileBytes);
+  const mark = heap.mark();
+  heap.bytes(heap.allocate(bytes), bytes).fill(0);
+  heap.release(mark);
+}
 
 /** Develops bands that nobody has begun until there are none, and closes its port. */
 parentPort!.on("message", ({ plan, next, port }: BandWork) => {

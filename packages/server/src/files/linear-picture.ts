@@ -83,7 +83,7 @@ export async function openCapture(
     };
   }
   // Others start while the file is unpacked.
-  const helpers = new BandHelpers(helping);
+  const helpers = new BandHelpers(helping, bytes.length);
   try {
     const opened = await unpackRaw(bytes);
     const unpacked = performance.now();
@@ -112,5 +112,5 @@ export async function developRaw(
   const plan = developPlan(opened.mosaic, info);
   await helpers.develop(heap, plan, (band) => builder.pushBand(band));
   const { noise, gains, mosaic } = plan;
-  return { ...info, noise, clipped: clippedShares(mosaic), headroomStops: Math.log2(Math.max(...gains)) };
+  return { ...info, noise, clipped: clippedShares(heap, mosaic), headroomStops: Math.log2(Math.max(...gains)) };
 }

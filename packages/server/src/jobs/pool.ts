@@ -47,6 +47,13 @@ export class WorkPool {
     return Math.max(0, Math.min(MOST_SPARE, availableParallelism() - this.#running - 1));
   }
 
+  /** Has a thread ready by the time that work which is still on its way is here. */
+  wake(group: "interactive" | "background"): void {
+    if (this.#groups[group].threads.length > 0) return;
+    const call: Call = { name: "ready", input: {} };
+    this.#groups[group].run(call).catch(() => undefined);
+  }
+
   async run<K extends keyof Tasks>(
     group: "interactive" | "background",
     name: K,

@@ -18,18 +18,18 @@ import {
   type Size,
   type TilePlace,
 } from "@yelm/core";
-import { readScene, shoot } from "@yelm/camera";
-import { format } from "date-fns";
+import { format } from "date-fns/format";
 import sharp from "sharp";
 import { checkCapture, partialTiles } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
 import { TileReader, TileWriter } from "../files/tile-files.ts";
 import { diskFull, writeWholeBytes } from "../files/whole-file.ts";
-import { writePrint } from "../files/write-print.ts";
 
 /** Work that the pool's threads do; every task is plain data in and out. */
 export interface Tasks {
+  /** Has everything there that the others begin with. */
+  readonly ready: () => Promise<void>;
   /**
    * Opens a capture and writes its pyramid beside its final place, then moves it there. Where a hash is given the capture
    * must still be the bytes that it was taken of. So many threads help as are stated.
@@ -86,6 +86,10 @@ async function onTiles<T>(tiles: string, capture: CaptureInfo, ask: (reader: Pic
 }
 
 export const tasks: Tasks = {
+  async ready() {
+    await openHeap();
+  },
+
   async develop({ capture, fileName, tiles, hash, helping }) {
     const heap = await openHeap();
     if (hash) await checkCapture(capture, hash);
@@ -135,7 +139,9 @@ export const tasks: Tasks = {
     return onTiles(tiles, info, (reader) => QUESTIONS.refitted(reader, wish));
   },
 
+  // What only some tasks need is fetched by them, so that a thread is there sooner.
   async shoot({ scene, out, iso, stops, seed }) {
+    const { readScene, shoot } = await import("@yelm/camera");
     const takenAt = format(new Date(), "yyyy:MM:dd HH:mm:ss");
     const light = await readScene(scene);
     // The shutter follows from what the scene wants at ISO 100 and f/8.
@@ -145,6 +151,7 @@ export const tasks: Tasks = {
   },
 
   async export({ tiles, recipe, options, info, out, onProgress }) {
+    const { writePrint } = await import("../files/write-print.ts");
     const reader = new TileReader(tiles);
     try {
       const heap = await openHeap();

@@ -118,6 +118,7 @@ function checkTarget(context: Context) {
     const { id, importId: given } = request.params;
     if (given !== undefined) check(importId, given, "the import's id");
     await findRoll(context, String(id));
+    context.pool.wake("background");
     next();
   };
 }

@@ -134,7 +134,7 @@ async function takeIn(context: Context, entering: Entering): Promise<ImportResul
 async function repairCapture({ folder, log }: Context, path: string, hash: string): Promise<boolean> {
   const kept = capturePath(folder, hash);
   if ((await hashFile(kept).catch(() => null)) === hash) return false;
-  await keepCapture(path, kept, hash);
+  await (await holdCapture(path, kept, hash)).keep();
   await rm(tilesPath(folder, hash), { recursive: true, force: true });
   log.warn({ hash }, "a damaged or lost capture was repaired");
   return true;
@@ -160,12 +160,19 @@ async function enter(context: Context, { rollId, path, hash, fileName, title }: 
   const { size } = await stat(path);
   const task = { capture: path, fileName, tiles: tilesPath(folder, hash), helping: pool.spareCores };
   const developing = pool.run("background", "develop", task, { timeoutMs: IMPORT_TIMEOUT_MS });
-  // A thread that was stopped could not clear its own half-written tiles.
+  // Looked through while it is unpacked, and there under its name once it is developed.
+  const holding = holdCapture(path, capturePath(folder, hash), hash);
+  holding.catch(() => undefined);
   const capture = await developing.catch(async (error: unknown) => {
+    // A thread that was stopped could not clear its own half-written tiles.
     await rm(partialTiles(task.tiles), { recursive: true, force: true });
+    await holding.then(
+      (held) => held.drop(),
+      () => undefined,
+    );
     throw error;
   });
-  await keepCapture(path, capturePath(folder, hash), hash);
+  await (await holding).keep();
   const id = randomUUID();
   const shown = title || basename(fileName, extname(fileName));
   // Both or neither: a negative without a print could not be opened, and would be a duplicate for ever.
@@ -184,12 +191,24 @@ async function enter(context: Context, { rollId, path, hash, fileName, title }: 
   return { status: "imported", negative };
 }
 
-/** Keeps a file, read-only, under its hash. What lies there already and is the same file stays. */
-async function keepCapture(path: string, kept: string, hash: string): Promise<void> {
+/** A file that lies ready beside the place where it is to be kept. */
+interface HeldCapture {
+  /** Puts it there. */
+  keep(): Promise<void>;
+  drop(): Promise<void>;
+}
+
+/**
+ * Has a file lie ready, read-only and on the disk, to be kept under its hash. What is kept there already and is the same file stays.
+ * @throws {AppError} damaged_file when it is no longer what its hash was taken of.
+ */
+async function holdCapture(path: string, kept: string, hash: string): Promise<HeldCapture> {
   await mkdir(dirname(kept), { recursive: true });
-  if ((await hashFile(kept).catch(() => null)) === hash) return;
+  const nothing = () => Promise.resolve();
+  if ((await hashFile(kept).catch(() => null)) === hash) return { keep: nothing, drop: nothing };
   const temporary = `${kept}.${process.pid}.part`;
-  await rm(temporary, { force: true });
+  const drop = () => rm(temporary, { force: true });
+  await drop();
   // The same disk in most cases; a copy where it is another one.
   await link(path, temporary).catch(() => copyFile(path, temporary));
   try {
@@ -197,12 +216,20 @@ async function keepCapture(path: string, kept: string, hash: string): Promise<vo
       throw new AppError("damaged_file", "The file changed while it was brought in. Bring it in again.");
     await chmod(temporary, 0o444);
     await syncFile(temporary);
-    await rename(temporary, kept);
-    await syncFolder(dirname(kept));
   } catch (error) {
-    await rm(temporary, { force: true });
+    await drop();
     throw error;
   }
+  const keep = async () => {
+    try {
+      await rename(temporary, kept);
+      await syncFolder(dirname(kept));
+    } catch (error) {
+      await drop();
+      throw error;
+    }
+  };
+  return { keep, drop };
 }
 
 /** Gives a first print to negatives that have none at all: an older Yelm could be stopped between the two. */
