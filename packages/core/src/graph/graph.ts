@@ -6,9 +6,6 @@ import { SlotStore } from "./slots.ts";
 import { StageError, type Block, type GraphPrint, type Need, type Stage, type StageContext } from "./stage.ts";
 import { hashOf } from "../maths/hash-of.ts";
 
-/** Bytes of {@link StageContext.keptValues} beyond which the oldest go; the newest always stays. */
-const KEPT_BYTES = 128 * 2 ** 20;
-
 /** Somebody who measures what stages cost. */
 export interface StageWatch {
   /** Milliseconds of any clock. */
@@ -23,7 +20,6 @@ export class StageGraph<P extends GraphPrint> {
   readonly #tiles: LinearTiles;
   readonly #store: SlotStore;
   readonly #stages: ReadonlyMap<string, Stage<P>>;
-  readonly #values = new Map<string, Float32Array>();
   readonly #notes = new Map<string, unknown>();
   /** Keys of tiles' results, by print; two prints that share a key share the result. */
   readonly #keys = new WeakMap<P, Map<string, string>>();
@@ -237,22 +233,8 @@ export class StageGraph<P extends GraphPrint> {
         this.withKept({ name: stage.name, costNs }, key, compute, use, place),
       notes: this.#notes,
       isKept: (key) => this.#store.has(key),
-      keptValues: (key, make) => this.#keptValues(`${stage.name}/${key}`, make),
+      keptBlock: (key, bytes, make) => this.#store.block(`${stage.name}/${key}`, bytes, make),
     };
-  }
-
-  #keptValues(key: string, make: () => Float32Array): Float32Array {
-    const values = this.#values.get(key) ?? make();
-    this.#values.delete(key);
-    this.#values.set(key, values);
-    let bytes = 0;
-    for (const { byteLength } of this.#values.values()) bytes += byteLength;
-    for (const [old, { byteLength }] of this.#values) {
-      if (bytes <= KEPT_BYTES || old === key) break;
-      this.#values.delete(old);
-      bytes -= byteLength;
-    }
-    return values;
   }
 
   /** What a tile's result is known by: what the stage reads for it, and the keys of the tiles that it needs. */

@@ -10,6 +10,8 @@ interface Entry {
 
 /** Entries looked at for eviction, oldest first; the one that is cheapest to compute again goes. */
 const CANDIDATES = 8;
+/** Bytes of blocks beyond which the oldest go. */
+const KEPT_BYTES = 128 * 2 ** 20;
 
 /**
  * Results kept in the heap's slots under a key. An entry in use is pinned; of the others, what another result for the same place has
@@ -22,6 +24,8 @@ export class SlotStore {
   readonly #entries = new Map<string, Entry>();
   /** Key of the entry used last for each place. */
   readonly #latest = new Map<string, string>();
+  /** Blocks by key, the one used last at the end. */
+  readonly #blocks = new Map<string, { readonly pointer: number; readonly bytes: number }>();
 
   constructor(heap: KernelHeap) {
     this.#heap = heap;
@@ -72,10 +76,41 @@ export class SlotStore {
     this.#free.push(...entry.slots);
   }
 
+  /**
+   * A block of kernel memory under a key, made when it is not kept. When there are too many, those used longest ago are given up; the newest
+   * always stays.
+   */
+  block(key: string, bytes: number, make: (out: number) => void): number {
+    this.#own();
+    const known = this.#blocks.get(key);
+    if (known) {
+      this.#blocks.delete(key);
+      this.#blocks.set(key, known);
+      return known.pointer;
+    }
+    let kept = bytes;
+    for (const block of this.#blocks.values()) kept += block.bytes;
+    for (const [old, block] of this.#blocks) {
+      if (kept <= KEPT_BYTES) break;
+      this.#blocks.delete(old);
+      this.#heap.letGo(block.pointer);
+      kept -= block.bytes;
+    }
+    const pointer = this.#heap.keep(bytes);
+    try {
+      make(pointer);
+    } catch (error) {
+      this.#heap.letGo(pointer);
+      throw error;
+    }
+    this.#blocks.set(key, { pointer, bytes });
+    return pointer;
+  }
+
   /** Several engines may share a heap, one after the other: each begins anew when another was at work in between. */
   #own(): void {
-    if (this.#heap.slotOwner === this) return;
-    this.#heap.slotOwner = this;
+    if (!this.#heap.takeOver(this)) return;
+    this.#blocks.clear();
     this.#entries.clear();
     this.#latest.clear();
     this.#free.length = 0;

@@ -51,10 +51,10 @@ export interface StageContext<P extends GraphPrint> {
   /** What the stage notes for itself from one tile to the next: only what saves work, never what changes a result. */
   readonly notes: Map<string, unknown>;
   /**
-   * Values of the whole negative that several tiles and changes read, kept under a key in ordinary memory; when there are too
-   * many, what was used longest ago is given up.
+   * Values of the whole negative that several tiles and changes read, in kernel memory: made when they are not kept under the key. It may
+   * be given up when the next one is asked for.
    */
-  keptValues(this: void, key: string, make: () => Float32Array): Float32Array;
+  keptBlock(this: void, key: string, bytes: number, make: (out: number) => void): number;
 }
 
 /**

@@ -8,18 +8,30 @@ export const SLOT_EDGE = 512;
 const SLOT_BYTES = 4 * SLOT_EDGE * SLOT_EDGE;
 /** Room after each slot, so that a last partial vector may be read and written. */
 const SLOT_SPARE_BYTES = 64;
+/** Blocks that are kept take this much room or twice, four times … as much, so that one that was let go serves the next. */
+const KEPT_ROOM = 2 ** 25;
+
+/** A block that stays while what lies around it on the stack comes and goes. */
+interface KeptBlock {
+  readonly pointer: number;
+  readonly bytes: number;
+  /** Where the stack goes on after it. */
+  readonly end: number;
+  inUse: boolean;
+}
 
 /**
  * Memory of one kernel instance. Below lie `slotCount` slots of 512 × 512 values for results that are kept; the rest is
- * given out like a stack: `mark`, allocate, compute, `release`.
+ * given out like a stack: `mark`, allocate, compute, `release`. Larger results are kept in blocks among it.
  * Views die when memory grows, so take them after the last allocation, and never keep them.
  */
 export class KernelHeap {
   readonly kernels: KernelExports;
   readonly #memory: WebAssembly.Memory;
   readonly slotCount: number;
-  /** Who keeps results in the slots at present; whoever finds another owner there has lost all of its own. */
-  slotOwner: object | null = null;
+  #owner: object | null = null;
+  /** In the order in which they lie; what was let go is there for the next. */
+  readonly #kept: KeptBlock[] = [];
   #top: number;
   #peak: number;
 
@@ -57,7 +69,38 @@ export class KernelHeap {
   }
 
   release(mark: number): void {
-    this.#top = mark;
+    this.#top = Math.max(mark, this.#kept.at(-1)?.end ?? 0);
+  }
+
+  /**
+   * Who keeps results in slots and blocks from now on.
+   * @returns false when it did already; else nothing is left of anybody's.
+   */
+  takeOver(owner: object): boolean {
+    if (this.#owner === owner) return false;
+    this.#owner = owner;
+    for (const block of this.#kept) block.inUse = false;
+    return true;
+  }
+
+  /** Reserves a block that stays until it is let go, whatever is released meanwhile. */
+  keep(bytes: number): number {
+    let room = KEPT_ROOM;
+    while (room < bytes) room *= 2;
+    const free = this.#kept.find((block) => !block.inUse && block.bytes === room);
+    if (free) {
+      free.inUse = true;
+      return free.pointer;
+    }
+    const pointer = this.allocate(room);
+    this.#kept.push({ pointer, bytes: room, end: this.#top, inUse: true });
+    return pointer;
+  }
+
+  /** Its room serves the next block. */
+  letGo(pointer: number): void {
+    const block = this.#kept.find((one) => one.pointer === pointer);
+    if (block) block.inUse = false;
   }
 
   /** Largest number of bytes ever in use at once. */

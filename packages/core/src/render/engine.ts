@@ -323,8 +323,10 @@ export class Engine {
   #cropRows(pointer: number, stride: number, view: View, into?: Uint8Array): Uint8Array {
     const source = this.#heap.bytes(pointer, 4 * stride * view.height);
     const out = into ?? new Uint8Array(4 * view.width * view.height);
-    for (let y = 0; y < view.height; y++)
-      out.set(source.subarray(4 * y * stride, 4 * (y * stride + view.width)), 4 * y * view.width);
+    if (stride === view.width) out.set(source);
+    else
+      for (let y = 0; y < view.height; y++)
+        out.set(source.subarray(4 * y * stride, 4 * (y * stride + view.width)), 4 * y * view.width);
     return out;
   }
 

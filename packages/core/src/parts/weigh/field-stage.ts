@@ -15,8 +15,6 @@ const CELL_LEVELS = Math.log2(CELL);
 /** Deviation of the window over which the fit is local, cells. */
 const WINDOW = gaussianTaps(1.5);
 const REACH = (WINDOW.length - 1) / 2;
-/** Rows of cells that are fitted at a time: few enough to stay near once they are copied in. */
-const ROWS = 4;
 /** Products that `gatherVotes` sums for each target. */
 const PRODUCTS = 10;
 
@@ -37,25 +35,20 @@ export const fieldStage: Stage<WeighPrint> = {
   isActive: ({ colourMoves }) => colourMoves !== null,
   needs: () => [],
   negativeTiles: ({ negative }) => votingTiles(negative),
-  compute({ heap, print, negativeTile, keptValues }, _level, rect, [out0, out1, out2, out3]) {
+  compute({ heap, print, negativeTile, keptBlock }, _level, rect, outs) {
+    const { negative, grey } = print;
     const moves = print.colourMoves!;
-    const cells = cellsOf(print.negative);
-    const { stride } = planesOf(cells);
-    const values = keptValues(moves.key, () => gatherAll(heap, print.negative, moves, print.grey.floor, negativeTile));
     const { colours, lights } = moves.palette;
-    const planes = moves.targets * PRODUCTS + 2 * lights.length;
+    const { stride, planeBytes } = planesOf(cellsOf(negative));
+    const planes = planesFor(moves);
+    const values = keptBlock(moves.key, planes * planeBytes, (out) =>
+      gatherAll(heap, negative, moves, grey.floor, negativeTile, out),
+    );
     const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
-    const floatsARow = stride * planes;
-    const room = heap.allocate(4 * floatsARow * ROWS);
-    for (let top = rect.y; top < rect.y + rect.height; top += ROWS) {
-      const rows = Math.min(ROWS, rect.y + rect.height - top);
-      heap.floats(room, floatsARow * rows).set(values.subarray(top * floatsARow, (top + rows) * floatsARow));
-      const done = 4 * (top - rect.y) * SLOT_EDGE;
-      heap.kernels.fitVotes(
-        room + 4 * rect.x * planes, gains, moves.targets, stride, rect.width, rows, ofColours, ofLights, lights.length,
-        out0 + done, out1 + done, out2 + done, out3 + done, SLOT_EDGE, ...print.grey.weights, ...REC2020.luminance,
-      ); // prettier-ignore
-    }
+    heap.kernels.fitVotes(
+      values + 4 * planes * (rect.y * stride + rect.x), gains, moves.targets, stride, rect.width, rect.height,
+      ofColours, ofLights, lights.length, outs[0], outs[1], outs[2], outs[3], SLOT_EDGE, ...grey.weights, ...REC2020.luminance,
+    ); // prettier-ignore
   },
 };
 
@@ -90,22 +83,25 @@ function planesOf({ width, height }: Size) {
   return { stride, planeBytes: 4 * stride * height };
 }
 
-/**
- * Everything of the fit that does not change while families are moved: smoothed planes of votes, ten a target, then two of
- * mixtures for each colour of the palette, interleaved.
- */
+/** Planes of votes, ten a target, and two of mixtures for each colour of the palette. */
+function planesFor({ targets, palette }: ColourMoves): number {
+  return targets * PRODUCTS + 2 * palette.lights.length;
+}
+
+/** Everything of the fit that does not change while families are moved: all planes, smoothed, interleaved at `out`. */
 function gatherAll(
   heap: KernelHeap,
   negative: Size,
   moves: ColourMoves,
   floor: number,
   negativeTile: (place: TilePlace) => Uint16Array,
-): Float32Array {
+  out: number,
+): void {
   const cells = cellsOf(negative);
   const { targets, palette } = moves;
   const { stride, planeBytes } = planesOf(cells);
   const count = palette.lights.length;
-  const total = (targets * PRODUCTS + 2 * count) * planeBytes;
+  const total = planesFor(moves) * planeBytes;
   const mark = heap.mark();
   const planes = heap.allocate(total);
   const samples = heap.allocate(64 * stride * cells.height);
@@ -134,11 +130,8 @@ function gatherAll(
     mixtures, planeBytes, stride, heap.allocate(32 * count), ...REC2020.luminance,
   ); // prettier-ignore
   smooth(heap, mixtures, 2 * count, cells);
-  const together = heap.allocate(total);
-  heap.kernels.interleave(planes, planeBytes, total / planeBytes, together);
-  const values = heap.floats(together, total / 4).slice();
+  heap.kernels.interleave(planes, planeBytes, planesFor(moves), out);
   heap.release(mark);
-  return values;
 }
 
 /** Smooths planes of cells by the window, in place; beyond the picture there are no votes. */
