@@ -204,9 +204,11 @@ function Bench({ negative, pool }: { negative: Negative; pool: RenderPool }) {
         <ToneLadder negative={negative} />
         {partsSheet}
         <footer className="bg-base-200 border-line flex min-w-0 items-stretch justify-between border-t">
+          <Strip negative={negative} />
           <div className="relative min-w-0 flex-1">
-            <Strip negative={negative} />
-            <Notices />
+            <div className="absolute inset-y-0 right-0 w-[max(100%,320px)]">
+              <Notices />
+            </div>
           </div>
           <Ticket negative={negative} onGo={go} />
         </footer>

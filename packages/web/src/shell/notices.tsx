@@ -3,8 +3,8 @@ import { useStore } from "zustand";
 import { dismiss, hold, shellView } from "./shell-view.ts";
 
 /**
- * Quiet lines with at most one act; they go by themselves, later while the pointer is on them. At the bench they lie over
- * the strip for as long as they stay, elsewhere along the foot of the screen: never over the picture, the sheet or the ladder.
+ * Quiet lines with at most one act; they go by themselves, later while the pointer is on them. At the bench they stand between
+ * the strip and the ticket, elsewhere along the foot of the screen: never over the picture, the sheet or the ladder.
  */
 export function Notices() {
   const { notices } = useStore(shellView);
