@@ -93,6 +93,8 @@ interface FrameProps {
 function Frame({ entry, chosen, current, colour, onPick }: FrameProps) {
   const { id, title, fileName, iso, rating, best, printCount } = entry;
   const ring = chosen ? "outline-accent outline-2" : current ? "outline-quiet outline-1" : "outline-transparent";
+  // A small picture may still have to be made.
+  const [made, setMade] = useState(false);
   return (
     <Link
       to={best ? `/prints/${best.id}` : "#"}
@@ -104,12 +106,13 @@ function Frame({ entry, chosen, current, colour, onPick }: FrameProps) {
         onPick(event);
       }}
     >
-      <span className={`relative block aspect-[3/2] outline outline-offset-4 ${ring}`}>
+      <span className={`relative block aspect-[3/2] outline outline-offset-4 ${made ? "" : "bg-base-200"} ${ring}`}>
         <img
           src={colour || !best ? negativeThumbnail(id, 640) : printThumbnail(best, 640)}
           alt={title}
           loading="lazy"
           decoding="async"
+          onLoad={() => setMade(true)}
           className={`absolute inset-0 h-full w-full object-contain ${rating === "no" ? "opacity-30" : ""}`}
         />
       </span>
