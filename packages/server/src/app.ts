@@ -27,6 +27,9 @@ import type { ImportQueue } from "./services/imports.ts";
 
 const WEB = fileURLToPath(new URL("../../web/dist", import.meta.url));
 
+/** Nothing else gets into a header. */
+const PRINT_ID = /^[\w-]{1,64}$/;
+
 /** What works beside the requests. */
 export interface Workers {
   readonly exports: ExportQueue;
@@ -94,6 +97,15 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
       express.static(join(WEB, "assets"), { immutable: true, maxAge: "1y", fallthrough: false, dotfiles: "allow" }),
     );
     app.use(express.static(WEB, { index: false, maxAge: 0, dotfiles: "allow" }));
+    // What a print's page asks for first is on its way before its code is read.
+    app.get("/prints/:id", ({ params: { id } }, response, next) => {
+      if (PRINT_ID.test(id))
+        response.set("Link", [
+          `</api/prints/${id}/kept-thumbnail>; rel=preload; as=image`,
+          `</api/prints/${id}>; rel=preload; as=fetch; crossorigin`,
+        ]);
+      next();
+    });
     app.get(
       "/{*splat}",
       (_request, response) => void response.sendFile(join(WEB, "index.html"), { dotfiles: "allow" }),

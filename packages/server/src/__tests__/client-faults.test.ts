@@ -85,3 +85,13 @@ test("pages may load nothing from elsewhere", async () => {
   expect(policy).toContain("font-src 'self'");
   expect(policy).not.toMatch(/https?:/);
 });
+
+test("a print's page says beforehand what it will ask for; nothing but an id gets into that", async () => {
+  const { headers } = await send("GET", "/prints/a-1");
+  expect(headers.link).toContain("</api/prints/a-1/kept-thumbnail>; rel=preload");
+  for (const path of ["/prints/a%0d%0aX-Y:1", "/prints/a%3E", `/prints/${"a".repeat(100)}`, "/rolls/a-1"]) {
+    const answer = await send("GET", path);
+    expect(answer.headers.link).toBeUndefined();
+    expect(answer.headers["x-y"]).toBeUndefined();
+  }
+});
