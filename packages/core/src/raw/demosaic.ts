@@ -13,8 +13,8 @@ const DIRECTIONAL = 16;
 /** Border that each method reads around its rows, pixels. */
 const BORDER: Readonly<Record<DemosaicMethod, number>> = { directional: DIRECTIONAL + 4 * COMPARED + 4, linear: 2 };
 
-/** Room that fusing both directions' estimates takes, bytes. */
-const FUSING = 4 * 41 * 2068;
+/** Room that `fuseDifferences` takes, bytes. */
+export const FUSING = 4 * 41 * 2068;
 
 /** Contrast of texture, a share of green, for whose sake a weak channel is raised: where its noise would be more, less of it is. */
 const TEXTURE = 0.07;

@@ -1,4 +1,5 @@
 import { beforeAll, expect, test } from "@jest/globals";
+import { FUSING } from "../../raw/demosaic.ts";
 import type { KernelHeap } from "../heap.ts";
 import { openHeap, seeded } from "./open-heap.ts";
 
@@ -14,7 +15,7 @@ function fuse(planes: Differences, stride: number, height: number): Float32Array
   const mark = heap.mark();
   const [along, down, alongLow, downLow] = planes.map((plane) => heap.place(plane));
   const out = heap.allocate(4 * stride * height);
-  heap.kernels.fuseDifferences(along, down, alongLow, downLow, out, stride, height, heap.allocate(4 * 41 * 2068));
+  heap.kernels.fuseDifferences(along, down, alongLow, downLow, out, stride, height, heap.allocate(FUSING));
   const found = heap.floats(out, stride * height).slice();
   heap.release(mark);
   return found;
