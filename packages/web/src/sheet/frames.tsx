@@ -106,7 +106,7 @@ function Frame({ entry, chosen, current, colour, onPick }: FrameProps) {
         onPick(event);
       }}
     >
-      <span className={`relative block aspect-[3/2] outline outline-offset-4 ${made ? "" : "bg-base-200"} ${ring}`}>
+      <span className={`relative block aspect-[3/2] outline outline-offset-4 ${made ? "" : "bg-fill"} ${ring}`}>
         <img
           src={colour || !best ? negativeThumbnail(id, 640) : printThumbnail(best, 640)}
           alt={title}
