@@ -8,26 +8,42 @@ import { build } from "./build.mjs";
 const CHROMIUM = ["/usr/bin/chromium", "/usr/bin/chromium-browser"];
 const NATIVE = "require('better-sqlite3')(':memory:').close(); require('sharp')";
 
-export async function setUp() {
+/** @param meanwhile - what needs packages and build but not the database driver, which takes minutes to compile. */
+export async function setUp(meanwhile = async () => {}) {
   const [major, minor] = process.versions.node.split(".").map(Number);
   if (major < 20 || (major === 20 && minor < 19)) {
     console.error(`Yelm needs Node 20.19 or newer, and this is ${process.versions.node}.`);
     process.exit(1);
   }
-  await installPackages();
+  const compiled = await installPackages();
   await buildIfChanged();
+  await meanwhile();
+  await compiled();
 }
 
+/** @returns waits until the native packages are there, too. */
 async function installPackages() {
   const stamp = join(ROOT, "node_modules", ".yelm-installed");
   const state = hash([readFileSync(join(ROOT, "package-lock.json")), process.version, process.arch]);
-  if (existsSync(stamp) && readFileSync(stamp, "utf8") === state) return;
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === state) return async () => {};
   const headers = join(dirname(process.execPath), "..");
   const env = existsSync(join(headers, "include/node/node.h")) ? { npm_config_nodedir: headers } : {};
-  console.log("Installing packages; the database driver is compiled, which takes two or three minutes.");
-  await step("npm ci", "npm", ["ci"], { env });
-  await step("checking the native packages", node, ["-e", NATIVE], { cwd: join(ROOT, "packages/server") });
-  writeFileSync(stamp, state);
+  console.log("Installing packages; the database driver is compiled meanwhile, which takes two or three minutes.");
+  await step("npm ci", "npm", ["ci", "--ignore-scripts"], { env });
+  const started = Date.now();
+  const compiling = run("npm", ["rebuild", "better-sqlite3"], { env: { ...env, npm_config_jobs: "max" }, quiet: true });
+  return async () => {
+    const { code, output } = await compiling;
+    if (code !== 0) {
+      console.error(
+        `${output}\nThe database driver could not be compiled: it needs a C++ compiler, make and Python 3.`,
+      );
+      process.exit(code);
+    }
+    console.log(`· database driver … ${((Date.now() - started) / 1000).toFixed(1)} s`);
+    await step("checking the native packages", node, ["-e", NATIVE], { cwd: join(ROOT, "packages/server") });
+    writeFileSync(stamp, state);
+  };
 }
 
 async function buildIfChanged() {

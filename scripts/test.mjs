@@ -4,18 +4,19 @@ import { findChromium, setUp } from "./setup.mjs";
 
 const bin = (path) => `node_modules/${path}`;
 
-await setUp();
+await setUp(async () => {
+  // Two at a time, each of which keeps one core busy.
+  const lint = run(node, [bin("eslint/bin/eslint.js"), "."], { quiet: true });
+  await step("formatting", node, [bin("prettier/bin/prettier.cjs"), "--check", "."]);
+  await step("types of pages and tests", "npm", ["run", "--silent", "typecheck"]);
+  const linted = await lint;
+  if (linted.code !== 0) {
+    console.error(linted.output);
+    process.exit(1);
+  }
+  console.log("· lint");
+});
 const chromium = await findChromium();
-// Two at a time, each of which keeps one core busy.
-const lint = run(node, [bin("eslint/bin/eslint.js"), "."], { quiet: true });
-await step("formatting", node, [bin("prettier/bin/prettier.cjs"), "--check", "."]);
-await step("types of pages and tests", "npm", ["run", "--silent", "typecheck"]);
-const linted = await lint;
-if (linted.code !== 0) {
-  console.error(linted.output);
-  process.exit(1);
-}
-console.log("· lint");
 const jest = ["--experimental-vm-modules", "--disable-warning=ExperimentalWarning", bin("jest/bin/jest.js")];
 const unit = await run(node, jest);
 const e2e = await run(node, [bin("@playwright/test/cli.js"), "test", "--config", "e2e/playwright.config.ts"], {

@@ -132,16 +132,18 @@ describe("the lattice and its kernel", () => {
     const stride = width + 16;
     const [toRed, toBlue] = [0, 1].map(() => heap.allocate(24 * stride));
     heap.kernels.colourRatios(...colour, width, 4, toRed, toBlue, stride);
-    const out = heap.allocate(40 * targets * n);
-    const samples = heap.allocate(64 * n);
+    // Cells are written by fours.
+    const cells = (n + 3) & ~3;
+    const out = heap.allocate(40 * targets * cells);
+    const samples = heap.allocate(64 * cells);
     const luminance = REC2020.luminance;
     heap.kernels.gatherVotes(
       ...colour, width, 4, heap.place(table), 4 * nodeLength, targets, model.floor, toRed, toBlue, stride,
-      out, 4 * n, samples, n, ...luminance,
+      out, 4 * cells, samples, cells, ...luminance,
     ); // prettier-ignore
-    const sums = heap.floats(out, 10 * targets * n);
+    const sums = heap.floats(out, 10 * targets * cells);
     const found = Float32Array.from(colours, (working, i) => {
-      const votes = (target: number) => sums[(10 * target + 9) * n + i];
+      const votes = (target: number) => sums[(10 * target + 9) * cells + i];
       const gain =
         [...model.familyStops].reduce((sum, stops, k) => sum + 2 ** stops * votes(k), 0) / votes(targets - 1);
       return gain * model.weights.reduce((sum, weight, c) => sum + weight * working[c], 0);

@@ -1,0 +1,146 @@
+import { beforeAll, expect, test } from "@jest/globals";
+import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
+import type { KernelHeap } from "../../../kernels/heap.ts";
+
+const { abs, floor: down, log2, max, min } = Math;
+
+const LUMINANCE = [0.2627, 0.678, 0.0593] as const;
+const FLOOR = 2 ** -11;
+const [CHROMA, GREEN] = [37, 13];
+const PRODUCTS = 10;
+
+let heap: KernelHeap;
+beforeAll(async () => {
+  heap = await openHeap(0);
+});
+
+/** The kernels' rough logarithm, in plain code. */
+function roughLog2(value: number): number {
+  const exponent = down(log2(value));
+  const x = value / 2 ** exponent - 1;
+  return exponent + x + x * (1 - x) * (0.4199 - 0.162 * x);
+}
+
+/** Patches of colour with soft and hard borders, scatter, and something clipped: planes of half floats, as values. */
+function scene(width: number, height: number): Float64Array[] {
+  const random = seeded(7);
+  const patches = Array.from({ length: 12 }, () => [0, 1, 2].map(() => 0.01 + 0.6 * random()));
+  return [0, 1, 2].map((c) =>
+    Float64Array.from({ length: width * height }, (_, i) => {
+      const [x, y] = [i % width, down(i / width)];
+      const [a, b] = [patches[down(x / 9) % 12], patches[(down(x / 9) + 1 + down(y / 13)) % 12]];
+      const soft = min(1, max(0, ((x % 9) - 4) / 3));
+      return x > width - 8 && y < 6 ? 0.97 : (a[c] * (1 - soft) + b[c] * soft) * (1 + 0.05 * random());
+    }),
+  );
+}
+
+test.each([
+  [64, 16, 8],
+  [150, 37, 5],
+  [3, 2, 1],
+])("votes of %d × %d pixels for %d targets are those of plain code", (width, height, targets) => {
+  const mark = heap.mark();
+  const nodeLength = (targets + 3) & ~3;
+  const random = seeded(3);
+  const table = Float32Array.from({ length: CHROMA * CHROMA * GREEN * nodeLength }, () => random());
+  const floats = heap.allocate(12 * width * height + 16);
+  const halves = heap.allocate(6 * width * height + 32);
+  const source = scene(width, height);
+  source.forEach((plane, c) => heap.floats(floats + 4 * c * width * height, width * height).set(plane));
+  heap.kernels.halvesOfRect(floats, 3 * width * height, 3 * width * height, 1, halves);
+  heap.kernels.halfToFloat(halves, floats, (3 * width * height + 3) & ~3);
+  const [R, G, B] = [0, 1, 2].map((c) => heap.floats(floats + 4 * c * width * height, width * height).slice());
+  const plane = 2 * width * height;
+  const colour = [halves, halves + plane, halves + 2 * plane] as const;
+  const ratioStride = width + 16;
+  const [toRed, toBlue] = [0, 1].map(() => heap.allocate(4 * ratioStride * (height + 2)));
+  heap.kernels.colourRatios(...colour, width, height, toRed, toBlue, ratioStride);
+  const [columns, rows] = [(((width + 3) >> 2) + 3) & ~3, (height + 3) >> 2];
+  const planeBytes = 4 * columns * rows;
+  const out = heap.allocate(PRODUCTS * targets * planeBytes);
+  heap.kernels.gatherVotes(
+    ...colour, width, height, heap.place(table), 4 * nodeLength, targets, FLOOR, toRed, toBlue, ratioStride,
+    out, planeBytes, heap.allocate(64 * columns * rows), columns, ...LUMINANCE,
+  ); // prettier-ignore
+  const found = heap.floats(out, (PRODUCTS * targets * planeBytes) / 4).slice();
+  heap.release(mark);
+
+  const at = (x: number, y: number) => min(height - 1, max(0, y)) * width + min(width - 1, max(0, x));
+  const ratio = (C: Float32Array, i: number) => roughLog2(C[i] + 2 ** -8) - roughLog2(G[i] + 2 ** -8);
+  const slope = (C: Float32Array, x: number, y: number) => {
+    const v = (dx: number, dy: number) => ratio(C, at(x + dx, y + dy));
+    const across = v(1, -1) + 2 * v(1, 0) + v(1, 1) - v(-1, -1) - 2 * v(-1, 0) - v(-1, 1);
+    const along = v(-1, 1) + 2 * v(0, 1) + v(1, 1) - v(-1, -1) - 2 * v(0, -1) - v(1, -1);
+    return (across ** 2 + along ** 2) / 64;
+  };
+  const expected = new Float64Array(found.length);
+  const size = new Float64Array(found.length);
+  for (let top = 0; top < height; top += 2)
+    for (let left = 0; left < width; left += 2) {
+      const sums = new Float64Array(PRODUCTS);
+      for (let y = top; y < min(top + 2, height); y++)
+        for (let x = left; x < min(left + 2, width); x++) {
+          const i = at(x, y);
+          const full = min(1, max(0, 10 * (max(R[i], G[i], B[i]) - 0.9)));
+          const pure = 1 / (1 + (slope(R, x, y) + slope(B, x, y)) / 0.012 ** 2);
+          const light = LUMINANCE[0] * R[i] + LUMINANCE[1] * G[i] + LUMINANCE[2] * B[i] + 0.004;
+          const v = ((1 - full) * pure ** 2 + 1e-4) / light ** 2;
+          [R[i] * R[i], R[i] * G[i], R[i] * B[i], G[i] * G[i], G[i] * B[i], B[i] * B[i], R[i], G[i], B[i], 1].forEach(
+            (product, k) => (sums[k] += v * product),
+          );
+        }
+      const [logR, logG, logB] = [6, 7, 8].map((k) => roughLog2(sums[k] / sums[9] + FLOOR));
+      const bent = (stops: number) => min(35.9999, max(0, 18 + (12.1 * stops) / (1 + 0.45 * abs(stops))));
+      const places = [bent(logR - logG), bent(logB - logG), min(11.9999, max(0, logG + 11))];
+      for (let target = 0; target < targets; target++) {
+        let gain = 0;
+        for (let corner = 0; corner < 8; corner++) {
+          const nodes = places.map((place, axis) => down(place) + ((corner >> axis) & 1));
+          const weight = places.reduce((product, place, axis) => product * (1 - abs(place - nodes[axis])), 1);
+          gain += weight * table[((nodes[0] * CHROMA + nodes[1]) * GREEN + nodes[2]) * nodeLength + target];
+        }
+        for (let k = 0; k < PRODUCTS; k++) {
+          const to = ((target * PRODUCTS + k) * rows + (top >> 2)) * columns + (left >> 2);
+          expected[to] += gain * sums[k];
+          size[to] += sums[k];
+        }
+      }
+    }
+  const cells = Array.from(found, (_, i) => i).filter((i) => i % columns < (width + 3) >> 2);
+  const worst = cells.reduce((most, i) => max(most, abs(found[i] - expected[i]) / size[i]), 0);
+  expect(cells.some((i) => expected[i] > 0)).toBe(true);
+  expect(worst).toBeLessThan(2e-3);
+});
+
+test("votes are smoothed as by two passes of plain sums, nothing beyond the picture, and lie by fours among others", () => {
+  const [count, width, height, taps, total, first] = [37, 21, 9, 7, 45, 5];
+  const stride = (width + 3) & ~3;
+  const mark = heap.mark();
+  const random = seeded(5);
+  const weights = Float32Array.from({ length: taps }, () => random());
+  const planes = Float32Array.from({ length: count * stride * height }, () => random());
+  const out = heap.allocate(4 * total * stride * height);
+  heap.floats(out, total * stride * height).fill(-1);
+  heap.kernels.smoothVotes(
+    heap.place(planes), 4 * stride * height, count, stride, width, height, heap.place(weights), taps,
+    out, first, total, heap.allocate(8 * (stride + taps + 16)),
+  ); // prettier-ignore
+  const found = heap.floats(out, total * stride * height).slice();
+  heap.release(mark);
+  const reach = taps >> 1;
+  let worst = 0;
+  for (let k = 0; k < total; k++)
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const value = found[(y * stride + (x & ~3)) * total + 4 * k + (x & 3)];
+        let sum = 0;
+        for (let j = -reach; j <= reach; j++)
+          for (let i = -reach; i <= reach; i++)
+            if (x + i >= 0 && x + i < width && y + j >= 0 && y + j < height)
+              sum += weights[reach + j] * weights[reach + i] * planes[((k - first) * height + y + j) * stride + x + i];
+        const expected = k < first || k >= first + count ? -1 : sum;
+        worst = max(worst, abs(value - expected));
+      }
+  expect(worst).toBeLessThan(1e-5);
+});
