@@ -415,34 +415,32 @@ export function gatherMixtures(
   }
 }
 
-/** Planes smoothed together, which write whole lines of the cache side by side while the rows that they read stay near. */
-const TOGETHER: i32 = 32;
-
 /**
  * Planes of `planeBytes` each, `stride` values a row of which `width` count, smoothed by a window of `taps` weights; beyond the picture there is nothing.
  * Brought together at the same time, from place `first` on among `total`: four values of every plane after each other, so that a fit reads in one run.
- * @param room - two rows of `stride` + `taps` + 16 values each.
+ * Of rows from `top` to before `bottom`; some tens of planes in a call write whole lines of the cache side by side while the rows that they read stay near.
+ * @param room - a row of `stride` + `taps` + 19 values, and one of `stride` values for each plane.
  */
 export function smoothVotes(
-  planes: usize, planeBytes: usize, count: i32, stride: i32, width: i32, height: i32, weights: usize, taps: i32,
+  planes: usize, planeBytes: usize, count: i32, stride: i32, width: i32, height: i32, top: i32, bottom: i32, weights: usize, taps: i32,
   out: usize, first: i32, total: i32, room: usize,
 ): void {
   const rowBytes = <usize>stride << 2, reach = taps >> 1;
-  const padded = room, smooth = room + (<usize>(stride + taps + 16) << 2);
+  const padded = room, smooth = room + (<usize>((stride + taps + 19) & ~3) << 2);
   const inner = padded + (<usize>reach << 2);
-  memory.fill(padded, 0, <usize>(stride + taps + 16) << 2);
-  for (let from = 0; from < count; from += TOGETHER) {
-    const end = min(from + TOGETHER, count);
-    for (let y = 0; y < height; y++) {
-      const above = max(0, y - reach), below = min(height - 1, y + reach);
-      const skipped = weights + (<usize>(above - y + reach) << 2);
-      for (let k = from; k < end; k++) {
-        convolve(planes + <usize>k * planeBytes + <usize>above * rowBytes, rowBytes, inner, stride, skipped, below - above + 1);
-        memory.fill(inner + (<usize>width << 2), 0, <usize>(stride - width) << 2);
-        convolve(padded, 4, smooth, stride, weights, taps);
-        let to = out + <usize>(y * stride * total + ((first + k) << 2)) * 4;
-        for (let x: usize = 0; x < rowBytes; x += 16, to += <usize>total << 4) v128.store(to, v128.load(smooth + x));
-      }
+  memory.fill(padded, 0, smooth - padded);
+  for (let y = top; y < bottom; y++) {
+    const above = max(0, y - reach), below = min(height - 1, y + reach);
+    const skipped = weights + (<usize>(above - y + reach) << 2);
+    for (let k = 0; k < count; k++) {
+      convolve(planes + <usize>k * planeBytes + <usize>above * rowBytes, rowBytes, inner, stride, skipped, below - above + 1);
+      for (let x = width; x < stride; x++) store<f32>(inner + (<usize>x << 2), 0);
+      convolve(padded, 4, smooth + <usize>k * rowBytes, stride, weights, taps);
+    }
+    let row = out + (<usize>(y * stride * total + (first << 2)) << 2);
+    for (let x: usize = 0; x < rowBytes; x += 16, row += <usize>total << 4) {
+      let from = smooth + x;
+      for (let k = 0; k < count; k++, from += rowBytes) v128.store(row + (<usize>k << 4), v128.load(from));
     }
   }
 }

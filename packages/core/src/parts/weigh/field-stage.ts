@@ -16,7 +16,11 @@ const CELL_LEVELS = Math.log2(CELL);
 const WINDOW = gaussianTaps(1.5);
 /** Products that `gatherVotes` sums for each target. */
 const PRODUCTS = 10;
-/** Which of them is the first of red, green, blue. */
+/** Rows of cells for which a kernel is called: one call goes to its end in code that is not optimised yet, if it began in it. */
+const ROWS = 16;
+/** Planes of votes smoothed together. */
+const TOGETHER = 32;
+/** Which product is the first of red, green, blue. */
 const RED = 6;
 
 /**
@@ -116,26 +120,34 @@ function gatherAll(
     const [toRed, toBlue] = [0, 1].map(() => heap.allocate(4 * ratioStride * (height + 2)));
     heap.kernels.colourRatios(...colour, width, height, toRed, toBlue, ratioStride);
     const at = (place.row * TILE_SIZE * stride + place.column * TILE_SIZE) / CELL;
-    heap.kernels.gatherVotes(
-      ...colour, width, height, table, 4 * moves.nodeLength, targets, floor, toRed, toBlue, ratioStride,
-      planes + 4 * at, planeBytes, samples + 64 * at, stride, ...REC2020.luminance,
-    ); // prettier-ignore
+    for (let y = 0; y < height; y += ROWS * CELL) {
+      const [first, down] = [at + (y / CELL) * stride, 4 * ratioStride * y];
+      const [r, g, b] = colour.map((from) => from + 2 * width * y);
+      heap.kernels.gatherVotes(
+        r, g, b, width, Math.min(ROWS * CELL, height - y), table, 4 * moves.nodeLength, targets, floor, toRed + down, toBlue + down, ratioStride,
+        planes + 4 * first, planeBytes, samples + 64 * first, stride, ...REC2020.luminance,
+      ); // prettier-ignore
+    }
     heap.release(inner);
   }
   const taps = heap.place(WINDOW);
-  const room = heap.allocate(8 * (stride + WINDOW.length + 16));
+  const room = heap.allocate(4 * (stride + WINDOW.length + 19 + TOGETHER * stride));
   const all = planesFor(moves);
   const votes = targets * PRODUCTS;
-  const smooth = (from: number, count: number, first: number) =>
-    heap.kernels.smoothVotes(
-      from, planeBytes, count, stride, cells.width, cells.height, taps, WINDOW.length, out, first, all, room,
-    ); // prettier-ignore
-  smooth(planes, votes, 0);
+  const smooth = (count: number, first: number) => {
+    for (let k = 0; k < count; k += TOGETHER)
+      for (let y = 0; y < cells.height; y += ROWS)
+        heap.kernels.smoothVotes(
+          planes + k * planeBytes, planeBytes, Math.min(TOGETHER, count - k), stride, cells.width, cells.height,
+          y, Math.min(y + ROWS, cells.height), taps, WINDOW.length, out, first + k, all, room,
+        ); // prettier-ignore
+  };
+  smooth(votes, 0);
   const pure = out + 16 * ((targets - 1) * PRODUCTS + RED);
   heap.kernels.gatherMixtures(
     pure, all, stride, samples, stride, cells.width, cells.height, heap.place(palette.colours), count,
     planes, planeBytes, stride, heap.allocate(32 * count), ...REC2020.luminance,
   ); // prettier-ignore
-  smooth(planes, 2 * count, votes);
+  smooth(2 * count, votes);
   heap.release(mark);
 }

@@ -122,10 +122,12 @@ test("votes are smoothed as by two passes of plain sums, nothing beyond the pict
   const planes = Float32Array.from({ length: count * stride * height }, () => random());
   const out = heap.allocate(4 * total * stride * height);
   heap.floats(out, total * stride * height).fill(-1);
-  heap.kernels.smoothVotes(
-    heap.place(planes), 4 * stride * height, count, stride, width, height, heap.place(weights), taps,
-    out, first, total, heap.allocate(8 * (stride + taps + 16)),
-  ); // prettier-ignore
+  const [ofPlanes, ofWeights] = [planes, weights].map((values) => heap.place(values));
+  for (const [top, bottom] of [[0, 4], [4, height]]) // prettier-ignore
+    heap.kernels.smoothVotes(
+      ofPlanes, 4 * stride * height, count, stride, width, height, top, bottom, ofWeights, taps,
+      out, first, total, heap.allocate(4 * (stride + taps + 19 + count * stride)),
+    ); // prettier-ignore
   const found = heap.floats(out, total * stride * height).slice();
   heap.release(mark);
   const reach = taps >> 1;
