@@ -10,6 +10,16 @@ export function openHeap(slots = 96): Promise<KernelHeap> {
 export const bytesOf = ({ buffer, byteOffset, byteLength }: Float32Array): Buffer =>
   Buffer.from(buffer, byteOffset, byteLength);
 
+/** The largest of |off(i)| over `count` values: an expectation for each of them takes seconds a megabyte, too. */
+export function farthest(count: number, off: (i: number) => number): number {
+  let most = 0;
+  for (let i = 0; i < count; i++) {
+    const far = Math.abs(off(i));
+    if (!(far <= most)) most = far;
+  }
+  return most;
+}
+
 /** Seeded numbers in [0, 1) (mulberry32), so that a failure can be repeated. */
 export function seeded(seed: number): () => number {
   let state = seed;

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
-import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
+import { bytesOf, farthest, openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
 import { defaultRecipe } from "../../../recipe/defaults.ts";
 import { plainMove } from "../../light/schema.ts";
@@ -57,7 +57,7 @@ describe("lens", () => {
           const m = frame.toFlat;
           const flat = [m.ax * fx + m.bx * fy + m.cx, m.ay * fx + m.by * fy + m.cy] as const;
           const [nx, ny] = frame.lens!.toNegative(...flat);
-          expect(nx > -1 && ny > -1 && nx < 901 && ny < 601).toBe(true);
+          if (!(nx > -1 && ny > -1 && nx < 901 && ny < 601)) expect([x, y]).toBe(null);
           worst = Math.max(worst, Math.abs(red[y * width + x] - 0.2 - (0.5 * nx) / 900));
           worst = Math.max(worst, Math.abs(green[y * width + x] - 0.2 - (0.5 * ny) / 900));
         }
@@ -151,7 +151,7 @@ describe("clean", () => {
     const view = { x: 330, y: 240, width: 60, height: 60, scale: 1, level: 0 };
     const grey = engine.renderLight(print, view);
     const [r, g, b] = engine.renderWorking(print, view);
-    grey.forEach((v, i) => expect(Math.abs(v - (1.4 * r[i] - 0.6 * g[i] + 0.2 * b[i]))).toBeLessThan(2e-3));
+    expect(farthest(grey.length, (i) => grey[i] - (1.4 * r[i] - 0.6 * g[i] + 0.2 * b[i]))).toBeLessThan(2e-3);
   });
 
   test("a clone copies its source pixel by pixel; a spot switched off does nothing; strokes work across tiles", () => {
@@ -174,7 +174,7 @@ describe("clean", () => {
       expect(cloned[y * 900 + x]).toBeCloseTo(plain[(y + 90) * 900 + x - 180], 5);
     expect(cloned[400 * 900 + 100]).toBe(plain[400 * 900 + 100]);
     const off = engine.renderLight(engine.prepare(withGround({ clean: [{ ...stroke, on: false }] })), view);
-    expect(off).toEqual(plain);
+    expect(bytesOf(off).equals(bytesOf(plain))).toBe(true);
   });
 
   test("the membrane of a plane is the plane", () => {

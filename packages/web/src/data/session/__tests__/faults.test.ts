@@ -4,7 +4,7 @@ import type { EditSession } from "../session.ts";
 import { Browser, RealServer, seeded, Window, type Weather } from "./world.ts";
 
 /** Schedules of this run; the whole campaign takes two thousand. */
-const SCHEDULES = Number(process.env.YELM_SCHEDULES ?? 120);
+const SCHEDULES = Number(process.env.YELM_SCHEDULES ?? 70);
 const STEPS = 26;
 const WEATHERS: Weather[] = ["fine", "fine", "offline", "answers lost", "server has trouble", "disk full"];
 
