@@ -2,6 +2,7 @@ export { halfToFloat } from "./half";
 export { cutOver, halvesOfRect, halve } from "./pyramid";
 export { weighHalf, liftCorners } from "./weigh";
 export { colourRatios, gatherVotes, gatherMixtures, smoothVotes, fitVotes, weighByField } from "./field";
+export { bakeShares } from "./families";
 export { develop, copyRect, copyLight, aboveFloor, addPlane, mixPlanes } from "./develop";
 export { stopsOfLight, lightOfStops, padPlane, guidedLine, drawBase, detailByTone, shiftByBase } from "./base-detail";
 export { splatGrid, blurGrid, sliceGrid, guideByEdges, lineOfMeans } from "./tone-base";

@@ -3,18 +3,20 @@ import { REC2020 } from "./rgb-space.ts";
 
 const { cbrt } = Math;
 
-/** Ottosson 2020: XYZ (D65) → cone-like responses, and their cube roots → Lab. */
+/** Ottosson 2020: XYZ (D65) → cone-like responses. */
 const XYZ_TO_LMS: Matrix3 = [
   0.8189330101, 0.3618667424, -0.1288597137, 0.0329845436, 0.9293118715, 0.0361456387, 0.0482003018, 0.2643662691,
   0.633851707,
 ];
-const LMS_TO_LAB: Matrix3 = [
+/** Their cube roots → Lab. */
+export const LMS_TO_LAB: Matrix3 = [
   0.2104542553, 0.793617785, -0.0040720468, 1.9779984951, -2.428592205, 0.4505937099, 0.0259040371, 0.7827717662,
   -0.808675766,
 ];
 const LMS_TO_XYZ = invert3(XYZ_TO_LMS);
 const LAB_TO_LMS = invert3(LMS_TO_LAB);
-const WORKING_TO_LMS = multiply3(XYZ_TO_LMS, REC2020.toXyz);
+/** Linear Rec.2020 → cone-like responses. */
+export const WORKING_TO_LMS = multiply3(XYZ_TO_LMS, REC2020.toXyz);
 
 /** XYZ (D65, Y = 1 white) → OKLab (L 0–1, a, b about ±0.4). */
 export function xyzToOklab(xyz: Vector3): Vector3 {

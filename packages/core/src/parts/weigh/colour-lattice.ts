@@ -1,68 +1,102 @@
-import type { Vector3 } from "../../colour/matrix.ts";
+import { transform3, type Vector3 } from "../../colour/matrix.ts";
+import { LMS_TO_LAB, WORKING_TO_LMS } from "../../colour/oklab.ts";
+import type { KernelHeap } from "../../kernels/heap.ts";
 import { CHROMA_NODES, chromaStops } from "./chroma-grid.ts";
-import { familyShares, flooredFilmStops, type GreyModel } from "./grey-model.ts";
-
-const { min, max } = Math;
+import { colourShare, familyPlace, familyToPlace, LIGHTNESS_COUNTS } from "./family.ts";
+import { flooredFilmStops, positive, type GreyModel } from "./grey-model.ts";
+import { fallOf, MIDDLE_SQUARED } from "./membership.ts";
+import { mixtureColour, NEARNESS_COUNTS, pairsOf } from "./mixed-shares.ts";
 
 /** Nodes along log2 of green, from 2^-11 to 2^1, one a stop. */
 const GREEN_NODES = 13;
 const LOWEST_GREEN = -11;
-const NODES = CHROMA_NODES * CHROMA_NODES * GREEN_NODES;
+const CHROMAS = CHROMA_NODES * CHROMA_NODES;
+/** Planes of what is known of each two ratios of channels, and their length: a whole number of vectors. */
+const CHROMA_PLANES = 8;
+const PLANE = (CHROMAS + 3) & ~3;
+/** Values of what the kernel reads of a pair of families. */
+const PAIR_VALUES = 12;
 
-/** What colours get of each family, tabulated for the kernel `gatherVotes`. */
+/**
+ * What colours get of each family, tabulated for the kernel `gatherVotes`. A node has the share of each family times the film's gain, that
+ * of the neutrals, then 1. Nodes lie over log2(red / green), log2(blue / green) and log2 green, the last fastest; beyond the lattice
+ * its edge goes on. What families' stops are does not matter here, so that moving one bakes nothing.
+ */
 export interface ColourLattice {
-  /**
-   * `nodeLength` values a node: the share of each family times the film's gain, that of the neutrals, then 1. Nodes lie over
-   * log2(red / green), log2(blue / green) and log2 green, the last fastest; beyond the lattice its edge goes on.
-   */
-  readonly table: Float32Array;
-  readonly nodeLength: number;
+  /** False when no family is moved: then the film's gain alone is told, as if everything were neutral. */
+  readonly byFamily: boolean;
   /** Values of a node that count: families, neutrals, and the 1. */
   readonly targets: number;
-  /** Least and greatest gain of the film; 1 without one. */
+  /** Values from one node to the next. */
+  readonly nodeLength: number;
+  /** The film's gain at each two ratios of channels, which hangs on nothing else; least and greatest of them. */
+  readonly film: Float32Array;
   readonly filmLeast: number;
   readonly filmMost: number;
 }
 
-/**
- * Tabulates a model's memberships and film. What families' stops are does not matter here, so that moving one bakes nothing.
- * @param byFamily - false when no family is moved: then the film's gain alone is told, as if everything were neutral.
- */
-export function bakeLattice(model: GreyModel, byFamily = true): ColourLattice {
-  const count = byFamily ? model.membership.count : 0;
-  const targets = count + 2;
-  const nodeLength = (targets + 3) & ~3;
-  const table = new Float32Array(NODES * nodeLength);
-  const shares = new Float64Array(count + 1);
-  let [filmLeast, filmMost] = [Infinity, 0];
-  let at = 0;
-  forEachNode((colour) => {
-    if (byFamily) familyShares(model, colour, shares);
-    else shares[0] = 1;
-    const film = 2 ** flooredFilmStops(model, colour);
-    filmLeast = min(filmLeast, film);
-    filmMost = max(filmMost, film);
-    for (let k = 0; k <= count; k++) table[at + k] = shares[k] * film;
-    table[at + count + 1] = 1;
-    at += nodeLength;
-  });
-  return { table, nodeLength, targets, filmLeast, filmMost };
-}
-
-function forEachNode(work: (colour: Vector3) => void): void {
-  for (let i = 0; i < CHROMA_NODES; i++)
-    for (let j = 0; j < CHROMA_NODES; j++) for (let k = 0; k < GREEN_NODES; k++) work(nodeColour(i, j, k));
-}
-
-/** Light of a channel at each chroma node and each level of green. */
-let nodeLights: Float64Array | null = null;
-
-/** The colour of a node, floor included. */
-function nodeColour(i: number, j: number, k: number): Vector3 {
-  nodeLights ??= Float64Array.from({ length: CHROMA_NODES * GREEN_NODES }, (_, at) =>
-    kernelExp2(LOWEST_GREEN + (at % GREEN_NODES) + chromaStops(Math.floor(at / GREEN_NODES))),
+export function planLattice(model: GreyModel, byFamily = true): ColourLattice {
+  const targets = (byFamily ? model.membership.count : 0) + 2;
+  const film = Float32Array.from({ length: CHROMAS }, (_, n) =>
+    model.film ? 2 ** flooredFilmStops(model, chromaColour(n)) : 1,
   );
-  return [nodeLights[i * GREEN_NODES + k], 2 ** (LOWEST_GREEN + k), nodeLights[j * GREEN_NODES + k]];
+  const [filmLeast, filmMost] = [Math.min(...film), Math.max(...film)];
+  return { byFamily, targets, nodeLength: (targets + 3) & ~3, film, filmLeast, filmMost };
+}
+
+/** Bakes a lattice into kernel memory, where it stays until the caller's mark is released. @returns its first node. */
+export function bakeLattice(heap: KernelHeap, model: GreyModel, lattice: ColourLattice): number {
+  const { byFamily, nodeLength, film } = lattice;
+  const { weigh } = model.membership;
+  const families = byFamily ? weigh.families : [];
+  const { pairs, own } = byFamily && weigh.passage === "mixture" ? pairsOf(weigh) : { pairs: [], own: 0 };
+  const table = heap.allocate(4 * CHROMAS * GREEN_NODES * nodeLength);
+  const mark = heap.mark();
+  const ofFamilies = families.flatMap((family) => {
+    const [a, b, lightness] = familyToPlace(family);
+    return [a, b, LIGHTNESS_COUNTS * lightness, family.reach ** -2];
+  });
+  const ofPairs = new Float32Array(PAIR_VALUES * pairs.length);
+  const numbers = new Int32Array(ofPairs.buffer);
+  pairs.forEach(({ j, k, from, way, squared, off }, p) => {
+    numbers.set([j, k], PAIR_VALUES * p);
+    const inverse = squared === 0 ? 0 : 1 / squared;
+    ofPairs.set([...from, ...way, inverse, off, families[j].reach, families[k].reach], PAIR_VALUES * p + 2);
+  });
+  const chroma = chromaPlanes(model, families.length > 0);
+  chroma.set(film, (CHROMA_PLANES - 1) * PLANE);
+  const lights = Float32Array.from({ length: GREEN_NODES }, (_, level) => 2 ** ((LOWEST_GREEN + level) / 3));
+  heap.kernels.bakeShares(
+    heap.place(chroma), CHROMAS, heap.place(lights), heap.place(Float32Array.from(ofFamilies)), families.length, fallOf(weigh),
+    MIDDLE_SQUARED, heap.place(ofPairs), pairs.length, own, pairs.length > 0 ? NEARNESS_COUNTS : 1,
+    heap.place(Float32Array.from([...WORKING_TO_LMS, ...LMS_TO_LAB])), table, 4 * nodeLength,
+    heap.allocate(32 * (families.length + pairs.length)),
+  ); // prettier-ignore
+  heap.release(mark);
+  return table;
+}
+
+/** What the kernel reads of each two ratios of channels, but for the film. */
+function chromaPlanes(model: GreyModel, byFamily: boolean): Float32Array {
+  const planes = new Float32Array(CHROMA_PLANES * PLANE);
+  for (let n = 0; byFamily && n < CHROMAS; n++) {
+    const colour = chromaColour(n);
+    const place = familyPlace(colour);
+    let coloured = colourShare(place);
+    // What the white balance makes neutral is neutral.
+    if (model.balance) coloured *= colourShare(familyPlace(positive(transform3(model.balance, colour))));
+    const values = [place[0], place[1], LIGHTNESS_COUNTS * place[2], coloured, ...mixtureColour(place[0], place[1])];
+    for (let k = 0; k < values.length; k++) planes[k * PLANE + n] = values[k];
+  }
+  return planes;
+}
+
+let channelLights: Float64Array | null = null;
+
+/** The colour of two ratios of channels, green being 1. */
+function chromaColour(n: number): Vector3 {
+  channelLights ??= Float64Array.from({ length: CHROMA_NODES }, (_, node) => kernelExp2(chromaStops(node)));
+  return [channelLights[Math.floor(n / CHROMA_NODES)], 1, channelLights[n % CHROMA_NODES]];
 }
 
 /**

@@ -8,7 +8,7 @@ const { max, sqrt } = Math;
 /** Below the first saturation (OKLab chroma over lightness) a colour is neutral, above the second it belongs to a family. */
 export const NEUTRAL = { all: 0.012, none: 0.048 } as const;
 /** How much a difference of OKLab lightness counts against one of saturation. */
-const LIGHTNESS_COUNTS = 0.16;
+export const LIGHTNESS_COUNTS = 0.16;
 
 /** The linear working colour at a place; the inverse of {@link familyPlace}. */
 export const placeToWorking = ([a, b, lightness]: Vector3): Vector3 =>

@@ -5,6 +5,8 @@ import { gaussianTaps } from "../../maths/gaussian.ts";
 import type { Rect, Size } from "../../maths/rect.ts";
 import { levelSize, TILE_SIZE, tileSize, type TilePlace } from "../../tiles/tiles.ts";
 import { placesIn } from "../../tiles/view.ts";
+import { bakeLattice } from "./colour-lattice.ts";
+import type { GreyModel } from "./grey-model.ts";
 import type { ColourMoves, WeighPrint } from "./print.ts";
 
 /** Votes are taken on the finest level of no more pixels than this. */
@@ -47,7 +49,7 @@ export const fieldStage: Stage<WeighPrint> = {
     const { stride, planeBytes } = planesOf(cellsOf(negative));
     const planes = planesFor(moves);
     const values = keptBlock(moves.key, planes * planeBytes, (out) =>
-      gatherAll(heap, negative, moves, grey.floor, negativeTile, out),
+      gatherAll(heap, negative, moves, grey, negativeTile, out),
     );
     const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
     heap.kernels.fitVotes(
@@ -98,7 +100,7 @@ function gatherAll(
   heap: KernelHeap,
   negative: Size,
   moves: ColourMoves,
-  floor: number,
+  grey: GreyModel,
   negativeTile: (place: TilePlace) => Uint16Array,
   out: number,
 ): void {
@@ -109,7 +111,7 @@ function gatherAll(
   const mark = heap.mark();
   const planes = heap.allocate(Math.max(targets * PRODUCTS, 2 * count) * planeBytes);
   const samples = heap.allocate(64 * stride * cells.height);
-  const table = heap.place(moves.table);
+  const table = bakeLattice(heap, grey, moves);
   for (const place of votingTiles(negative)) {
     const inner = heap.mark();
     const { width, height } = tileSize(negative, place);
@@ -124,7 +126,7 @@ function gatherAll(
       const [first, down] = [at + (y / CELL) * stride, 4 * ratioStride * y];
       const [r, g, b] = colour.map((from) => from + 2 * width * y);
       heap.kernels.gatherVotes(
-        r, g, b, width, Math.min(ROWS * CELL, height - y), table, 4 * moves.nodeLength, targets, floor, toRed + down, toBlue + down, ratioStride,
+        r, g, b, width, Math.min(ROWS * CELL, height - y), table, 4 * moves.nodeLength, targets, grey.floor, toRed + down, toBlue + down, ratioStride,
         planes + 4 * first, planeBytes, samples + 64 * first, stride, ...REC2020.luminance,
       ); // prettier-ignore
     }

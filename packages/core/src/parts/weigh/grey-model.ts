@@ -112,7 +112,8 @@ function balancedWeights(base: Vector3, gain: number, balance: Matrix3 | null): 
   return [column(0), column(1), column(2)];
 }
 
-function positive([r, g, b]: Vector3): Vector3 {
+/** A colour without channels of no light, which have no ratio. */
+export function positive([r, g, b]: Vector3): Vector3 {
   const least = 1e-6;
   return [max(least, r), max(least, g), max(least, b)];
 }

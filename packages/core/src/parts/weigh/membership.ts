@@ -6,15 +6,21 @@ import type { Weigh } from "./schema.ts";
 /** Power by which a family's pull falls off with distance: softest and crispest. */
 const FALL = { soft: 2.5, crisp: 10 } as const;
 /** A family's middle is this wide, so that nothing is divided by 0. */
-const MIDDLE_SQUARED = 0.012 ** 2;
+export const MIDDLE_SQUARED = 0.012 ** 2;
 
 /** What of a recipe says whose a colour is. */
 export type FamilyWeigh = Pick<Weigh, "families" | "softness" | "passage">;
+
+/** Half the power by which a family's pull falls off with distance. */
+export const fallOf = ({ softness }: Pick<Weigh, "softness">): number =>
+  (FALL.crisp * (FALL.soft / FALL.crisp) ** softness) / 2;
 
 /** Memberships of any colour in the families of a recipe. */
 export interface Membership {
   /** Number of families; neutrals are one more. */
   readonly count: number;
+  /** What they were made of. */
+  readonly weigh: FamilyWeigh;
   /**
    * Writes the memberships of a place into `out`, length count + 1: the last is that of the neutrals. Each is 0–1, they sum
    * to 1 and change smoothly with the place.
@@ -28,14 +34,15 @@ export interface Membership {
  * families mix belong to each by its light in them.
  */
 export function membershipOf(weigh: FamilyWeigh): Membership {
-  const { families, softness, passage } = weigh;
+  const { families, passage } = weigh;
   const places = families.map(familyToPlace);
-  const power = (FALL.crisp * (FALL.soft / FALL.crisp) ** softness) / 2;
+  const power = fallOf(weigh);
   const scales = families.map(({ reach }) => reach ** -2);
   const count = families.length;
   const mix = passage === "mixture" ? mixedSharesOf(weigh) : null;
   return {
     count,
+    weigh,
     at(place, out) {
       const coloured = count > 0 ? colourShare(place) : 0;
       out[count] = 1 - coloured;

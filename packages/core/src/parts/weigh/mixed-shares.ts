@@ -6,7 +6,7 @@ import type { Weigh } from "./schema.ts";
 const { max, min } = Math;
 
 /** What nearness alone counts, against the mixture that a colour is when it is one exactly. */
-const NEARNESS_COUNTS = 0.1;
+export const NEARNESS_COUNTS = 0.1;
 /** How far a colour may lie from a mixture, at most and as a share of how far its two families are apart. */
 const OFF = { most: 0.03, share: 0.15 } as const;
 /** Share of the way between two families, from either, that is still that family's own, at a softness of ½. */
@@ -19,22 +19,19 @@ const STEPS = 1e7;
 const LIGHTNESS = 0.7;
 
 /** Two families, and the way between them. */
-interface Pair {
+export interface Pair {
   readonly j: number;
   readonly k: number;
+  /** Linear colours at luminance 1: the first's, and the way to the second's. */
   readonly from: Vector3;
   readonly way: Vector3;
   readonly squared: number;
+  /** How little a colour may lie off the way: the inverse of its squared distance. */
   readonly off: number;
 }
 
-/**
- * Shares of colours in which the lights of two families mix (soft edges, defocus, petals that light shines through): a colour on
- * the straight line between two families' middles, in linear light, belongs to each by the luminance it holds of it. Then what
- * is done to the families gives the mixture what it gives its parts, α·A·2^a + (1 − α)·B·2^b, whatever its shade.
- * @returns changes shares by nearness (they sum to 1, one a family) in place; where a colour is no mixture they stay.
- */
-export function mixedSharesOf({ families, softness }: Pick<Weigh, "families" | "softness">) {
+/** Every two families, and how much of the way between them is still either's own. */
+export function pairsOf({ families, softness }: Pick<Weigh, "families" | "softness">): { pairs: Pair[]; own: number } {
   const places = families.map(familyToPlace);
   const middles = places.map((place) => unit(placeToWorking(place)));
   const pairs = middles.flatMap((from, j) =>
@@ -45,13 +42,26 @@ export function mixedSharesOf({ families, softness }: Pick<Weigh, "families" | "
       return { j, k, from, way, squared: way[0] ** 2 + way[1] ** 2 + way[2] ** 2, off: off ** -2 };
     }),
   );
+  return { pairs, own: OWN_SHARE * (2 * (1 - softness)) ** 2 };
+}
+
+/** The colour of a place, whatever its light, by which mixtures are told. */
+export const mixtureColour = (a: number, b: number): Vector3 => unit(placeToWorking([a, b, LIGHTNESS]));
+
+/**
+ * Shares of colours in which the lights of two families mix (soft edges, defocus, petals that light shines through): a colour on
+ * the straight line between two families' middles, in linear light, belongs to each by the luminance it holds of it. Then what
+ * is done to the families gives the mixture what it gives its parts, α·A·2^a + (1 − α)·B·2^b, whatever its shade.
+ * @returns changes shares by nearness (they sum to 1, one a family) in place; where a colour is no mixture they stay.
+ */
+export function mixedSharesOf({ families, softness }: Pick<Weigh, "families" | "softness">) {
+  const { pairs, own } = pairsOf({ families, softness });
   const reaches = families.map(({ reach }) => reach);
-  const own = OWN_SHARE * (2 * (1 - softness)) ** 2;
   const near = new Float64Array(families.length);
   // What of a place does not hang on its lightness is kept for the next one, which mostly differs in that alone.
   const known = { a: NaN, b: NaN, firsts: new Float64Array(pairs.length), fits: new Float64Array(pairs.length) };
   const lookAt = (a: number, b: number) => {
-    const colour = unit(placeToWorking([a, b, LIGHTNESS]));
+    const colour = mixtureColour(a, b);
     pairs.forEach(({ j, k, from, way, squared, off }, n) => {
       const along = way[0] * (colour[0] - from[0]) + way[1] * (colour[1] - from[1]) + way[2] * (colour[2] - from[2]);
       const t = squared === 0 ? 0 : min(1, max(0, along / squared));

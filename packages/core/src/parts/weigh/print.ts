@@ -8,7 +8,7 @@ import type { Ground } from "../ground/schema.ts";
 import { balanceMatrix } from "../ground/white-balance.ts";
 import type { Keep } from "../part.ts";
 import type { Shape } from "../shape/schema.ts";
-import { bakeLattice, type ColourLattice } from "./colour-lattice.ts";
+import { planLattice, type ColourLattice } from "./colour-lattice.ts";
 import { bakeFilm } from "./film.ts";
 import { colourFloor, greyModel, isPlain, type GreyModel } from "./grey-model.ts";
 import { greyPalette, type GreyPalette } from "./grey-palette.ts";
@@ -40,9 +40,9 @@ export interface WeighPrint extends GroundPrint, NoisyPrint {
 
 /** What moves colours apart from their weights. */
 export interface ColourMoves extends ColourLattice {
-  /** Changes with whatever the table was made of. */
+  /** Changes with whatever the lattice is made of. */
   readonly key: string;
-  /** Gain of each target of the table but the last: of each family, then of the neutrals; of all together when none is moved. */
+  /** Gain of each target of the lattice but the last: of each family, then of the neutrals; of all together when none is moved. */
   readonly gains: Float32Array;
   /** Least and greatest gain that any colour can get. */
   readonly least: number;
@@ -132,7 +132,7 @@ export function prepareShare(
   return { lifted: made(true), plain: made(false) };
 }
 
-/** The table is baked anew only for other families or another film, so that moving a family costs little. */
+/** The lattice is another only for other families or another film, so that moving a family costs little. */
 function prepareMoves(
   grey: GreyModel,
   weigh: Weigh,
@@ -151,7 +151,7 @@ function prepareMoves(
   const reads = [byFamily, families, weigh.softness, weigh.passage, balance, grey.floor, film];
   // Areas weighed by numbers share one table; each film has its own.
   const lattice = keep(film ? `lattice ${area}` : "lattice", reads, () => ({
-    ...bakeLattice(grey, byFamily),
+    ...planLattice(grey, byFamily),
     key: hashOf(JSON.stringify(reads)),
   }));
   const gains = byFamily ? Float32Array.from(grey.familyStops, (stops) => 2 ** stops) : Float32Array.of(1);

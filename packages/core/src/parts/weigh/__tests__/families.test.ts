@@ -6,7 +6,7 @@ import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
 import { defaultRecipe } from "../../../recipe/defaults.ts";
 import type { Family } from "../schema.ts";
 import type { Recipe } from "../../../recipe/schema.ts";
-import { bakeLattice } from "../colour-lattice.ts";
+import { bakeLattice, planLattice } from "../colour-lattice.ts";
 import { edgePlaces } from "../edge-places.ts";
 import { addFamily, mergeFamilies, splitFamily } from "../family-changes.ts";
 import { colourShare, familyPlace, familyToPlace, placeToFamily } from "../family.ts";
@@ -117,10 +117,12 @@ describe("the lattice and its kernel", () => {
   /** Weighs colours by what the kernel looks up for them: a cell of 4 × 4 pixels each. */
   function weighed(weigh: Recipe["weigh"], colours: readonly Vector3[]): Float32Array {
     const model = greyModel(weigh);
-    const { table, nodeLength, targets } = bakeLattice(model);
     const n = colours.length;
     const width = 4 * n;
     const mark = heap.mark();
+    const lattice = planLattice(model);
+    const { nodeLength, targets } = lattice;
+    const table = bakeLattice(heap, model, lattice);
     const floats = heap.allocate(48 * width);
     const halves = heap.allocate(24 * width + 16);
     const planes = heap.floats(floats, 12 * width);
@@ -138,7 +140,7 @@ describe("the lattice and its kernel", () => {
     const samples = heap.allocate(64 * cells);
     const luminance = REC2020.luminance;
     heap.kernels.gatherVotes(
-      ...colour, width, 4, heap.place(table), 4 * nodeLength, targets, model.floor, toRed, toBlue, stride,
+      ...colour, width, 4, table, 4 * nodeLength, targets, model.floor, toRed, toBlue, stride,
       out, 4 * cells, samples, cells, ...luminance,
     ); // prettier-ignore
     const sums = heap.floats(out, 10 * targets * cells);

@@ -1,6 +1,10 @@
 import { beforeAll, expect, test } from "@jest/globals";
 import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
+import { defaultRecipe } from "../../../recipe/defaults.ts";
+import type { Recipe } from "../../../recipe/schema.ts";
+import { bakeLattice, planLattice } from "../colour-lattice.ts";
+import { familyShares, flooredFilmStops, greyModel } from "../grey-model.ts";
 
 const { abs, floor: down, log2, max, min } = Math;
 
@@ -20,6 +24,54 @@ function roughLog2(value: number): number {
   const x = value / 2 ** exponent - 1;
   return exponent + x + x * (1 - x) * (0.4199 - 0.162 * x);
 }
+
+/** Its inverse. */
+function roughExp2(stops: number): number {
+  let [low, high] = [2 ** (stops - 1), 2 ** (stops + 1)];
+  for (let round = 0; round < 60; round++) {
+    const middle = (low + high) / 2;
+    if (roughLog2(middle) < stops) low = middle;
+    else high = middle;
+  }
+  return low;
+}
+
+const family = (hueDegrees: number, saturation: number, lightness: number, reach = 1) => ({
+  id: `f${hueDegrees}`, name: "f", hueDegrees, saturation, lightness, reach, stops: 1, pinned: false,
+}); // prettier-ignore
+
+test.each<[string, Partial<Recipe["weigh"]>, boolean]>([
+  ["families", { families: [family(25, 0.3, 0.6), family(140, 0.2, 0.5, 0.7), family(250, 0.15, 0.7, 1.6)] }, false],
+  ["crisp ones by nearness, balanced", { families: [family(25, 0.3, 0.6), family(40, 0.2, 0.3)], softness: 0, passage: "nearness" }, true],
+  ["six on film, balanced", { by: "film", film: { ...defaultRecipe().weigh.film, filter: "red" }, softness: 0.8, families: [10, 70, 130, 190, 250, 310].map((hue) => family(hue, 0.2, 0.5)) }, true],
+  ["one, twice the same", { families: [family(90, 0.2, 0.5), { ...family(90, 0.2, 0.5), id: "g" }] }, false],
+  ["film alone", { by: "film", film: { ...defaultRecipe().weigh.film, filter: "orange" } }, false],
+])("the table of %s holds the formula's shares at every node", (_, change, isBalanced) => {
+  const balance = isBalanced ? ([1.1, 0.05, -0.02, 0.03, 0.95, 0.02, 0.01, -0.04, 0.8] as const) : null;
+  const model = greyModel({ ...defaultRecipe().weigh, ...change }, { balance });
+  const byFamily = model.membership.count > 0;
+  const lattice = planLattice(model, byFamily);
+  const mark = heap.mark();
+  const table = heap.floats(bakeLattice(heap, model, lattice), CHROMA * CHROMA * GREEN * lattice.nodeLength).slice();
+  heap.release(mark);
+  const lights = Array.from({ length: CHROMA }, (_, node) => {
+    const bent = ((node - 18) / 18) * (4.5 / (1 + 0.45 * 4.5));
+    return roughExp2(bent / (1 - 0.45 * abs(bent)));
+  });
+  const shares = new Float64Array(model.membership.count + 1);
+  let worst = 0;
+  for (let n = 0; n < CHROMA * CHROMA * GREEN; n++) {
+    const green = 2 ** ((n % GREEN) - 11);
+    const [i, j] = [down(n / GREEN / CHROMA), down(n / GREEN) % CHROMA];
+    const colour = [green * lights[i], green, green * lights[j]] as const;
+    familyShares(model, colour, shares);
+    const gain = 2 ** flooredFilmStops(model, colour);
+    for (let k = 0; k < shares.length; k++)
+      worst = max(worst, abs(table[n * lattice.nodeLength + k] - gain * shares[k]) / gain);
+    if (table[n * lattice.nodeLength + shares.length] !== 1) worst = Infinity;
+  }
+  expect(worst).toBeLessThan(2e-4);
+}); // prettier-ignore
 
 /** Patches of colour with soft and hard borders, scatter, and something clipped: planes of half floats, as values. */
 function scene(width: number, height: number): Float64Array[] {
