@@ -153,6 +153,7 @@ export * from "./regions/refine-cells.ts";
 export * from "./regions/seeds.ts";
 export * from "./regions/superpixels.ts";
 export * from "./render/engine.ts";
+export * from "./render/first-tiles.ts";
 export * from "./render/pipeline.ts";
 export * from "./render/prepare.ts";
 export * from "./schema/defaults.ts";

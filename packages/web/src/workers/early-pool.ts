@@ -1,4 +1,4 @@
-import type { Negative, Print } from "@yelm/core";
+import { firstTiles, type Negative, type Print } from "@yelm/core";
 import { api } from "../data/api.ts";
 import { negativeQuery, queryClient } from "../data/queries.ts";
 import { notify } from "../shell/shell-view.ts";
@@ -35,7 +35,17 @@ async function begin(mine: Early): Promise<void> {
   const negative = await queryClient.ensureQueryData(negativeQuery(negativeId));
   if (waiting !== mine) return;
   mine.pool = newPool(negative);
+  mine.pool.fetchAhead(firstTiles(recipe, negative, shownEdge()));
   mine.pool.warm(recipe);
+}
+
+/** Of a bench's width, about what a print takes. */
+const USUAL_SHARE = 0.66;
+
+/** Long edge of the print as it stands on the bench that opens, device pixels; about, before it stands there. */
+function shownEdge(): number {
+  const { width = 0, height = 0 } = document.querySelector("[data-testid='stand-in']")?.getBoundingClientRect() ?? {};
+  return devicePixelRatio * (Math.max(width, height) || USUAL_SHARE * innerWidth);
 }
 
 /** The workers of a negative: those that began early, or new ones. */

@@ -62,7 +62,9 @@ export function revivedError({ name, message, code, cause }: PostedError): Error
 /** What the page tells the tile worker: which negative, and one port for each render worker. */
 export type TileWorkerSetup =
   | { readonly kind: "negative"; readonly negativeId: string; readonly limitBytes: number }
-  | { readonly kind: "port"; readonly port: MessagePort };
+  | { readonly kind: "port"; readonly port: MessagePort }
+  /** Tiles that will be wanted, before anybody has asked for them. */
+  | { readonly kind: "soon"; readonly places: readonly TilePlace[] };
 
 /** What a render worker asks for: tiles to use now, or tiles that may soon be wanted (not answered). */
 export interface TileRequest {

@@ -1,4 +1,4 @@
-import { isOwnScale, TILE_SIZE, type Negative, type Recipe, type Rect, type View } from "@yelm/core";
+import { isOwnScale, TILE_SIZE, type Negative, type Recipe, type Rect, type TilePlace, type View } from "@yelm/core";
 import { deviceShare, type DeviceShare } from "./device.ts";
 import { PoolWorker } from "./pool-worker.ts";
 import type { TileWorkerSetup, WorkerRequest } from "./protocol.ts";
@@ -139,6 +139,11 @@ export class RenderPool {
   /** Has the workers do the ground work of a print before its first picture is wanted. */
   warm(recipe: Recipe): void {
     for (const worker of this.#workers) worker.ask("warm", { recipe }).catch(() => undefined);
+  }
+
+  /** Has tiles fetched while the workers that will read them still start. */
+  fetchAhead(places: readonly TilePlace[]): void {
+    this.#tileWorker.postMessage({ kind: "soon", places } satisfies TileWorkerSetup);
   }
 
   /** Says that a view may be wanted next. */

@@ -15,6 +15,11 @@ self.onmessage = ({ data }: MessageEvent<TileWorkerSetup>) => {
     kept = new LruMap(data.limitBytes, (tile) => tile.byteLength);
     return;
   }
+  if (data.kind === "soon") {
+    later = [...data.places];
+    fetchLater();
+    return;
+  }
   const { port } = data;
   port.onmessage = ({ data: request }: MessageEvent<TileRequest>) => {
     if (request.soon) {

@@ -4,13 +4,11 @@ import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
 import { gaussianTaps } from "../../maths/gaussian.ts";
 import type { Rect, Size } from "../../maths/rect.ts";
 import { levelSize, TILE_SIZE, tileSize, type TilePlace } from "../../tiles/tiles.ts";
-import { placesIn } from "../../tiles/view.ts";
 import { bakeLattice } from "./colour-lattice.ts";
 import type { GreyModel } from "./grey-model.ts";
 import type { ColourMoves, WeighPrint } from "./print.ts";
+import { voteLevel, votingTiles } from "./vote-tiles.ts";
 
-/** Votes are taken on the finest level of no more pixels than this. */
-const MOST_VOTES = 3.2e6;
 /** Pixels along a cell of the grid of the fit, which lies two levels above the votes. */
 const CELL = 4;
 const CELL_LEVELS = Math.log2(CELL);
@@ -68,16 +66,6 @@ export function fieldNeed({ negative }: WeighPrint, level: number, { x, y, width
   const right = Math.ceil((x + width - 0.5) * ratio - 0.5) + 1;
   const bottom = Math.ceil((y + height - 0.5) * ratio - 0.5) + 1;
   return { stage: "field", level: at, rect: { x: left, y: top, width: right - left, height: bottom - top } };
-}
-
-/** The level whose pixels vote: a matter of the negative alone, so that every view has the same field. */
-function voteLevel({ width, height }: Size): number {
-  return Math.max(0, Math.ceil(Math.log2((width * height) / MOST_VOTES) / 2));
-}
-
-function votingTiles(negative: Size): TilePlace[] {
-  const level = voteLevel(negative);
-  return placesIn({ x: 0, y: 0, ...levelSize(negative, level) }, level);
 }
 
 function cellsOf(negative: Size): Size {
