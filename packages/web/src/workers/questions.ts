@@ -1,6 +1,6 @@
 import {
   defaultRecipe,
-  QUESTIONS,
+  type QUESTIONS,
   wholeView,
   type AboutPrint,
   type PictureReader,
@@ -76,10 +76,8 @@ function changedPart(reader: WorkerReader, { recipe, view, mode, number, since }
 const printOf = ({ engine }: WorkerReader, recipe: Recipe, mode: PictureMode) =>
   engine.prepare(mode === "plain" ? { ...defaultRecipe(), ground: recipe.ground } : recipe);
 
-/** Everything that the page can ask a render worker: the core's questions, and the picture itself. */
-export const WORKER_QUESTIONS = {
-  ...QUESTIONS,
-
+/** What the page asks a render worker about the picture itself. */
+export const AT_THE_PICTURE = {
   /** A view, or what of it is not as in the picture that is seen. */
   async picture(
     this: void,
@@ -90,7 +88,7 @@ export const WORKER_QUESTIONS = {
     const part = changedPart(reader, input);
     const foundMs = performance.now() - started;
     if (part.width === 0 || part.height === 0) return { memory: input.memory, computeMs: foundMs, part };
-    const done = await WORKER_QUESTIONS.render(reader, { ...input, view: { ...input.view, ...part } });
+    const done = await AT_THE_PICTURE.render(reader, { ...input, view: { ...input.view, ...part } });
     return { ...done, computeMs: done.computeMs + foundMs };
   },
 
@@ -146,7 +144,8 @@ export const WORKER_QUESTIONS = {
   },
 };
 
-type Asked = typeof WORKER_QUESTIONS;
+/** Everything that the page can ask a render worker: the picture itself, and the core's questions. */
+type Asked = typeof AT_THE_PICTURE & typeof QUESTIONS;
 export type QuestionName = keyof Asked;
 export type InputOf<K extends QuestionName> = Parameters<Asked[K]>[1];
 export type AnswerOf<K extends QuestionName> = Awaited<ReturnType<Asked[K]>>;

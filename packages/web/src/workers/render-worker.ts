@@ -2,7 +2,7 @@ import { compileKernels, createKernelHeap, Engine, factsOf, type KernelHeap, typ
 import kernelsUrl from "@yelm/core/kernels.wasm?url";
 import { patched } from "./patch.ts";
 import { postedError, type WorkerAnswer, type WorkerRequest } from "./protocol.ts";
-import { WORKER_QUESTIONS, type AnswerOf, type QuestionName, type WorkerReader } from "./questions.ts";
+import { AT_THE_PICTURE, type AnswerOf, type QuestionName, type WorkerReader } from "./questions.ts";
 import { SharedTiles } from "./tile-source.ts";
 
 const FEWEST_SLOTS = 24;
@@ -59,9 +59,16 @@ async function open({ size, capture, slots, tiles: port }: Extract<WorkerRequest
 
 async function answerTo(name: QuestionName, input: unknown) {
   if (!reader) throw new Error("Expected an open negative.");
-  const ask = WORKER_QUESTIONS[name] as Ask;
-  return ask(reader, input);
+  const isNear = name in AT_THE_PICTURE;
+  const asked = isNear ? AT_THE_PICTURE : (await further()).QUESTIONS;
+  const answer = await (asked as Record<QuestionName, Ask>)[name](reader, input);
+  // While the server is surely there.
+  if (isNear) void further().catch(() => undefined);
+  return answer;
 }
+
+/** The core's questions, which are many, are read once one is asked. */
+const further = () => import("./further-questions.ts");
 
 /** A question whose input fits it, which the page's types have seen to. */
 type Ask = (on: WorkerReader, input: unknown) => Promise<AnswerOf<QuestionName>>;
