@@ -1,4 +1,4 @@
-// Types of everything that runs: core, camera and server as they are built, then the pages and the interface's tests.
+// Types of everything: core, camera and server as they are built, then unit tests, the pages and the interface's tests.
 import { node, run, TSC } from "./run.mjs";
 
 for (const args of [

@@ -136,7 +136,7 @@ export class KernelHeap {
 export type KernelModule = WebAssembly.Module;
 
 /** Compiles `kernels.wasm`. Synchronous: for Node and workers, not for a page's own thread. */
-export function compileKernels(bytes: Uint8Array): KernelModule {
+export function compileKernels(bytes: Uint8Array<ArrayBuffer>): KernelModule {
   return new WebAssembly.Module(bytes);
 }
 

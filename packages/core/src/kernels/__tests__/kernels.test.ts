@@ -58,7 +58,7 @@ describe("weigh and develop", () => {
     const random = seeded(n);
     const planes = [0, 1, 2].map(() => Array.from({ length: n }, () => nearestHalf(2 * random())));
     const [out] = [
-      mapped(planes[0], (src, result, padded) => {
+      mapped(planes[0], (_src, result, padded) => {
         const pointers = planes.map((plane) => {
           const floats = heap.allocate(4 * padded);
           heap.floats(floats, padded).fill(0).set(plane);

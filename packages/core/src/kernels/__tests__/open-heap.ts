@@ -7,7 +7,7 @@ export function openHeap(slots = 96): Promise<KernelHeap> {
 }
 
 /** A plane's bytes, to be compared with others to the bit: what counts element by element takes seconds a megabyte. */
-export const bytesOf = ({ buffer, byteOffset, byteLength }: Float32Array): Buffer =>
+export const bytesOf = ({ buffer, byteOffset, byteLength }: ArrayBufferView): Buffer =>
   Buffer.from(buffer, byteOffset, byteLength);
 
 /** The largest of |off(i)| over `count` values: an expectation for each of them takes seconds a megabyte, too. */

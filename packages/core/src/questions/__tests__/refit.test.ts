@@ -53,7 +53,7 @@ const covered = (shape: RegionShape, { x, y, radius }: Disc) => {
   return both / either;
 };
 
-const near = (value: number) => expect.closeTo(value, 6) as number;
+const near = (value: number) => expect.closeTo(value, 6) as unknown as number;
 const withShapes = (recipe: Recipe, shapes: MaskShape[]): Recipe => ({
   ...recipe,
   light: { ...recipe.light, moves: shapes.map((shape, i) => move({ id: `m${i}`, shape })) },

@@ -235,8 +235,7 @@ describe("regions", () => {
       return isFlower(x, y) ? [0.55 + 0.12 * petals, 0.1 + 0.03 * petals, 0.08] : [0.5 + 0.12 * petals, -0.03, 0.02];
     });
     const own = superpixels(flower);
-    const found = (...points: (readonly [number, number])[]) =>
-      cellsOfPatches(own, regionOfSeeds(own, [seed(true, ...points)])!);
+    const found = (...points: [number, number][]) => cellsOfPatches(own, regionOfSeeds(own, [seed(true, ...points)])!);
     expect(overlap(found([85 / 240, 80 / 240], [155 / 240, 80 / 240]), isFlower)).toBeGreaterThan(0.85);
     expect(overlap(found([118 / 240, 80 / 240], [122 / 240, 80 / 240]), isFlower)).toBeLessThan(0.3);
   });

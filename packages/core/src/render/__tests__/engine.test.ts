@@ -371,7 +371,7 @@ test("what two prints differ in lies in the part that is said to have changed, a
     ), // prettier-ignore
     (recipe) => light(recipe, ([move]) => (move.shape = { kind: "whole" })),
     (recipe) => light(recipe, ([, { shape }]) => ((shape as Brush).strokes = [])),
-    (recipe) => light(recipe, ([move]) => (move.shape = { kind: "outline", points: [], softness: 0.1 })),
+    (recipe) => light(recipe, ([move]) => (move.shape = { kind: "outline", points: [], spread: 0.1 })),
     (recipe) => ({ ...recipe, shape: { ...recipe.shape, grade: recipe.shape.grade + 0.3 } }),
     (recipe) => ({ ...recipe, ground: { ...recipe.ground, exposureEv: recipe.ground.exposureEv + 0.2 } }),
     (recipe) => ({ ...recipe, finish: { ...recipe.finish, edgeBurn: { ...recipe.finish.edgeBurn, stops: -0.7 } } }),

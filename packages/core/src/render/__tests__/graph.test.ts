@@ -66,6 +66,8 @@ function busyRecipe(more: Partial<Recipe["shape"]> = {}): Recipe {
     },
     shape: { ...base.shape, localContrast: { low: 0.2, mid: 0.5, high: 0.1 }, ...more },
     light: {
+      groups: [],
+      contours: [],
       moves: [
         { id: "a", name: "a", on: true, stops: 0.5, amountPercent: 100, invert: false, ...plainMove(), shape: ellipse },
       ],

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import { D65 } from "../../colour/white.ts";
-import { openHeap } from "../../kernels/__tests__/open-heap.ts";
+import { bytesOf, openHeap } from "../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { plainMove } from "../../parts/light/schema.ts";
 import { applyChanges } from "../../recipe/changes.ts";
@@ -186,7 +186,7 @@ function hidden(engine: Engine, [before, old]: Shown, [after, next]: Shown): boo
     }
   return false;
 }
-type Shown = readonly [recipe: Recipe, rgba: Uint8ClampedArray];
+type Shown = readonly [recipe: Recipe, rgba: Uint8Array];
 
 describe("a warm engine shows what a fresh one does, to the bit", () => {
   const plainBase = fullRecipe();
@@ -217,7 +217,7 @@ describe("a warm engine shows what a fresh one does, to the bit", () => {
       expect([path, changed]).not.toEqual([path, before]);
       const shown = inFilm || rich ? render(warm, before) : plain;
       const [warmly, freshly] = [render(warm, changed), render(new Engine(spare, tiles, FACTS), changed)];
-      if (warmly.some((pixels, i) => Buffer.compare(pixels, freshly[i]) !== 0)) wrong.push(path);
+      if (warmly.some((pixels, i) => !bytesOf(pixels).equals(bytesOf(freshly[i])))) wrong.push(path);
       if (hidden(warm, [before, shown[1]], [changed, warmly[1]])) hiding.push(path);
     }
     expect([wrong, hiding]).toEqual([[], []]);
@@ -231,7 +231,7 @@ describe("a warm engine shows what a fresh one does, to the bit", () => {
         ground: { ...base.ground, crop: { centreX: 0, centreY: height / 2 - 0.4, width: 0.8, height } },
       };
       const [warmly, freshly] = [render(warm, recipe), render(new Engine(spare, tiles, FACTS), recipe)];
-      warmly.forEach((pixels, i) => expect(Buffer.compare(pixels, freshly[i])).toBe(0));
+      warmly.forEach((pixels, i) => expect(bytesOf(pixels).equals(bytesOf(freshly[i]))).toBe(true));
     }
   }, 60_000);
 });
@@ -247,7 +247,7 @@ test("sixty-four moves and sixteen areas need no more slots than one of each", a
   };
   const few = new Engine(await openHeap(24), tiles, FACTS);
   const many = new Engine(spare, tiles, FACTS);
-  expect(Buffer.compare(render(few, recipe)[1], render(many, recipe)[1])).toBe(0);
+  expect(bytesOf(render(few, recipe)[1]).equals(bytesOf(render(many, recipe)[1]))).toBe(true);
 }, 60_000);
 
 test("one more mended place computes only the tiles it touches", async () => {

@@ -6,7 +6,9 @@ const SIZES = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 7: 1, 10: 8 };
 
 /** A little-endian TIFF of one strip; every field is [tag, type, values]. */
 export function tiff(fields: readonly TiffField[], pixels: Buffer): Buffer {
-  const all = [...fields, [273, 4, [8]], [279, 4, [pixels.length]]].sort((a, b) => a[0] - b[0]) as TiffField[];
+  const all = [...fields, [273, 4, [8]] as TiffField, [279, 4, [pixels.length]] as TiffField].sort(
+    (a, b) => a[0] - b[0],
+  );
   const start = 8 + pixels.length + (pixels.length & 1);
   const table = Buffer.alloc(6 + 12 * all.length);
   table.writeUInt16LE(all.length);

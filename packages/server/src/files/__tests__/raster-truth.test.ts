@@ -309,7 +309,7 @@ test("who made a picture, whose it is and what it shows are read, whatever their
     const options = {
       format, bitDepth: format === "jpeg" ? 8 : 16, encoding: "gamma22", longEdge: null, jpegQuality: 90,
       metadata: true, namePattern: "{print}",
-    } as unknown as Parameters<typeof writePrint>[3]; // prettier-ignore
+    } as unknown as Parameters<typeof writePrint>[2]; // prettier-ignore
     await writePrint(engine, engine.prepare(defaultRecipe()), options, opened.info, out);
     const found = (await exifr.parse(await import("node:fs/promises").then((fs) => fs.readFile(out)))) as object;
     expect(found).toMatchObject({ Artist: "Ines Éloïse Brandt", Copyright: "© 2026 nobody" });

@@ -63,6 +63,7 @@ const CELLS: ColourCell[] = COLOURS.map((working) => ({
   working,
   place: familyPlace(working),
   share: 0.2,
+  pureShare: 0.2,
   x: 0.5,
   y: 0.5,
 }));
