@@ -6,7 +6,7 @@ import { surroundColour, type Look } from "../theme/theme.ts";
 /** What the server has of a print as a small picture; nothing is made for it. */
 export const keptThumbnail = (printId: string) => `/api/prints/${printId}/kept-thumbnail`;
 
-let standing: { readonly picture: string; readonly bench: HTMLElement } | undefined;
+let standing: { readonly picture: string; readonly bench: HTMLElement; readonly small: Element } | undefined;
 
 /**
  * A bench that is not open yet: its frame, and the print as it was last seen small where it will lie, then as this browser has kept it, if
@@ -17,13 +17,19 @@ let standing: { readonly picture: string; readonly bench: HTMLElement } | undefi
  */
 export function openingBench(printId: string, picture: string, look: Look, mount?: SeenMount): HTMLElement {
   if (standing?.picture !== picture) {
-    const { bench, put } = made(picture, look, mount);
-    standing = { picture, bench };
+    const { bench, small, put } = made(picture, look, mount);
+    standing = { picture, bench, small };
     // What a roll shows is newer than what was kept, or the same.
     const isOldest = picture === keptThumbnail(printId);
     void keptPicture(printId).then((kept) => kept && isOldest && put(kept.image.src));
   }
   return standing.bench;
+}
+
+/** Long edge of the print on a bench that is not open yet, CSS pixels; 0 where none is seen. */
+export function openingEdge(): number {
+  const { width = 0, height = 0 } = standing?.small.getBoundingClientRect() ?? {};
+  return Math.max(width, height);
 }
 
 /** The bench stands; the next one that opens is another. */
@@ -34,20 +40,22 @@ export function openingOver(): void {
 /** A place for a picture, and how to put another into it. */
 interface Shown {
   readonly shown: Element;
+  /** The picture itself, without what lies around it. */
+  readonly small: Element;
   readonly put: (picture: string) => void;
 }
 
-function made(picture: string, look: Look, mount?: SeenMount): { bench: HTMLElement; put: Shown["put"] } {
+function made(picture: string, look: Look, mount?: SeenMount): Omit<Shown, "shown"> & { bench: HTMLElement } {
   const element = (name: string) => document.createElement(name);
   const bench = element("div");
   bench.className = "bench bench-opening";
   const place = element("div");
   place.style.background = surroundColour(look);
   place.style.setProperty("--margin", `${MARGIN}px`);
-  const { shown, put } = mount ? mounted(picture, mount) : bare(picture);
+  const { shown, small, put } = mount ? mounted(picture, mount) : bare(picture);
   place.append(shown);
   bench.append(element("header"), element("nav"), element("main"), place, element("aside"), element("footer"));
-  return { bench, put };
+  return { bench, small, put };
 }
 
 function bare(picture: string): Shown {
@@ -60,7 +68,7 @@ function bare(picture: string): Shown {
     image.dataset.kept = "";
     image.src = kept;
   };
-  return { shown: image, put };
+  return { shown: image, small: image, put };
 }
 
 function mounted(picture: string, { sheet, picture: at, layers }: SeenMount): Shown {
@@ -81,5 +89,5 @@ function mounted(picture: string, { sheet, picture: at, layers }: SeenMount): Sh
     small.dataset.kept = "";
     small.setAttribute("href", kept);
   };
-  return { shown: whole, put };
+  return { shown: whole, small, put };
 }

@@ -1,6 +1,7 @@
 import { firstTiles, type Negative, type Print } from "@yelm/core";
 import { api } from "../data/api.ts";
 import { negativeQuery, queryClient } from "../data/queries.ts";
+import { openingEdge } from "../picture/opening.ts";
 import { notify } from "../shell/shell-view.ts";
 import { RenderPool } from "./render-pool.ts";
 import { warmUp } from "./spare-workers.ts";
@@ -42,11 +43,8 @@ async function begin(mine: Early): Promise<void> {
 /** Of a bench's width, about what a print takes. */
 const USUAL_SHARE = 0.66;
 
-/** Long edge of the print as it stands on the bench that opens, device pixels; about, before it stands there. */
-function shownEdge(): number {
-  const { width = 0, height = 0 } = document.querySelector("[data-testid='stand-in']")?.getBoundingClientRect() ?? {};
-  return devicePixelRatio * (Math.max(width, height) || USUAL_SHARE * innerWidth);
-}
+/** Long edge of the print as it will be shown, device pixels; about, before it stands on the bench that opens. */
+const shownEdge = () => devicePixelRatio * (openingEdge() || USUAL_SHARE * innerWidth);
 
 /** The workers of a negative: those that began early, or new ones. */
 export function takePool(negative: Negative): RenderPool {
