@@ -1,4 +1,4 @@
-// Red and blue brought to the level that green has about them, before demosaicing, and back after it. Planes of cells hold one value for
+// Red and blue brought to the level that green has about them, before green is found at their sites. Planes of cells hold one value for
 // each 2 × 2 sites of a padded mosaic, whose sides are even.
 import { between, mixRows } from "./chroma";
 
@@ -70,12 +70,12 @@ export function channelGains(
 }
 
 /**
- * Multiplies the red and the blue sites of a padded mosaic by their gains, in place.
+ * A padded mosaic with its red and blue sites multiplied by their gains.
  * @param gains - planes of cells of `n` values: red, another, blue.
  * @param row - room for stride / 2 + 8 values.
  */
 export function evenSites(
-  src: usize, gains: usize, n: i32, stride: i32, height: i32, redX: i32, redY: i32, row: usize,
+  src: usize, out: usize, gains: usize, n: i32, stride: i32, height: i32, redX: i32, redY: i32, row: usize,
 ): void {
   const one = f32x4.splat(1);
   for (let y = 0; y < height; y++) {
@@ -83,33 +83,11 @@ export function evenSites(
     mixRows(isRed ? gains : gains + (<usize>n << 3), stride >> 1, height >> 1, y, row);
     // Red lies in even columns when redX is 0, blue in the others.
     const own = isRed == (redX == 0) ? i32x4(-1, 0, -1, 0) : i32x4(0, -1, 0, -1);
-    const line = src + (<usize>(y * stride) << 2);
+    const skipped = <usize>(y * stride) << 2;
     for (let x = 0; x < stride; x += 4) {
-      const p = line + (<usize>x << 2);
+      const at = skipped + (<usize>x << 2);
       const gain = between(row + (<usize>(x >> 1) << 2));
-      v128.store(p, f32x4.mul(v128.load(p), v128.bitselect(gain, one, own)));
+      v128.store(out + at, f32x4.mul(v128.load(src + at), v128.bitselect(gain, one, own)));
     }
   }
-}
-
-/**
- * Divides planes of red and blue, width × height, by the gains of their places, in place; the plane between them stays.
- * @param gains - as in `evenSites`, of the mosaic with its border of `border` sites, a multiple of 4, and its stride.
- * @param row - room for stride / 2 + 8 values.
- */
-export function restoreChannels(
-  planes: usize, width: i32, height: i32, gains: usize, n: i32, stride: i32, border: i32, row: usize,
-): void {
-  const plane = <usize>(width * height) << 2;
-  for (let c = 0; c < 2; c++)
-    for (let y = 0; y < height; y++) {
-      mixRows(gains + (<usize>n << 3) * c, stride >> 1, (height >> 1) + border, y + border, row);
-      const line = planes + 2 * plane * c + (<usize>(y * width) << 2);
-      for (let x = 0; x < width; x += 4) {
-        const p = line + (<usize>x << 2);
-        const out = f32x4.div(v128.load(p), between(row + (<usize>((x + border) >> 1) << 2)));
-        if (x + 4 <= width) v128.store(p, out);
-        else v128.store64_lane(p, out, 0); // An even width leaves two.
-      }
-    }
 }

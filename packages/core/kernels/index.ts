@@ -17,8 +17,9 @@ export { resampleRows, resampleColumns, sampleAffine, sampleThroughLens } from "
 export { drawEllipse, drawRamp, addEdgeBurn, mixEdge8, strokePiece, pieceDistances, fadeDistances, buildUp, addScaled, addByTone, addStretched, buildUpStretched, mixByMask } from "./mask";
 export { encodeRgba8, scaleTone8, encode16, encode16Rgb, encodeColour8 } from "./encode";
 export { demosaicMalvar, applyMatrix } from "./demosaic";
-export { colourDifferences, smoothDifferences, fuseDifferences, coloursFromDifferences } from "./demosaic-lmmse";
-export { cellColours, channelGains, evenSites, restoreChannels } from "./even-channels";
+export { colourDifferences, smoothDifferences, fuseDifferences } from "./demosaic-lmmse";
+export { cellColours, channelGains, evenSites } from "./even-channels";
+export { splitSites, slopesOfLines, colourByLines, greenByLines, joinSites } from "./demosaic-lines";
 export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
 export { halvedCells, halvedLines, halvedRest, rebuildHalved } from "./halved";

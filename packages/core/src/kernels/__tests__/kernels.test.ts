@@ -1,5 +1,4 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
-import { demosaicRows } from "../../raw/demosaic.ts";
 import { cubicWeights } from "../../maths/cubic-weights.ts";
 import type { KernelHeap } from "../heap.ts";
 import { bakeCodeTable, bakeLightTable, bakeStopsTable } from "../light-table.ts";
@@ -191,89 +190,6 @@ describe("resampling", () => {
     heap.kernels.sampleAffine(ramp, width, height, out, 16, 4, 4, 1, 0, 7, 0, 1, 9);
     expect(heap.floats(out, 4)[2]).toBeCloseTo(0.3 * 9 - 0.2 * 9 + 5, 5);
   });
-});
-
-describe("demosaic", () => {
-  test.each([
-    [0, 0],
-    [1, 0],
-    [0, 1],
-    [1, 1],
-  ])("phase %d %d: flat colour comes back exactly, grey ramps within the border", (redX, redY) => {
-    const [width, height] = [12, 10];
-    const flat = [0.8, 0.5, 0.2];
-    const run = (value: (x: number, y: number, channel: number) => number) => {
-      const padded = heap.allocate(4 * (width + 4) * (height + 4));
-      const out = heap.allocate(12 * width * height);
-      const view = heap.floats(padded, (width + 4) * (height + 4));
-      for (let y = -2; y < height + 2; y++)
-        for (let x = -2; x < width + 2; x++) {
-          const redRow = ((y ^ redY) & 1) === 0;
-          const redColumn = ((x ^ redX) & 1) === 0;
-          const channel = redRow === redColumn ? (redRow ? 0 : 2) : 1;
-          view[(y + 2) * (width + 4) + x + 2] = value(x, y, channel);
-        }
-      heap.kernels.demosaicMalvar(padded, out, width, height, redX, redY);
-      return heap.floats(out, 3 * width * height).slice();
-    };
-    const colours = run((_x, _y, channel) => flat[channel]);
-    colours.forEach((v, i) => expect(v).toBeCloseTo(flat[Math.floor(i / (width * height))], 6));
-    const ramp = run((x, y) => 0.1 + 0.02 * x + 0.03 * y);
-    ramp.forEach((v, i) => {
-      const at = i % (width * height);
-      expect(v).toBeCloseTo(0.1 + 0.02 * (at % width) + 0.03 * Math.floor(at / width), 5);
-    });
-  });
-});
-
-describe("directional demosaic", () => {
-  test.each([
-    [0, 0],
-    [1, 0],
-    [0, 1],
-    [1, 1],
-  ] as const)(
-    "phase %d %d: flat colour comes back exactly, a grey ramp too, and the border is that of the picture",
-    (redX, redY) => {
-      const [width, height] = [36, 30];
-      const run = (value: (x: number, y: number, channel: number) => number) => {
-        const data = Uint16Array.from({ length: width * height }, (_, i) => {
-          const [x, y] = [i % width, Math.floor(i / width)];
-          const [redColumn, redRow] = [(x & 1) === redX, (y & 1) === redY];
-          return Math.round(60000 * value(x, y, redColumn && redRow ? 0 : redColumn || redRow ? 1 : 2));
-        });
-        const mosaic = {
-          data,
-          stride: width,
-          left: 0,
-          top: 0,
-          width,
-          height,
-          phase: { redX, redY },
-          black: [0, 0, 0, 0],
-          white: 60000,
-        } as const;
-        const mark = heap.mark();
-        const planes = [0, 10, 20].map((top) => {
-          const at = demosaicRows(heap, mosaic, [1, 1, 1], top, 10);
-          return heap.floats(at, 3 * width * 10).slice();
-        });
-        heap.release(mark);
-        return (x: number, y: number, c: number) => planes[Math.floor(y / 10)][(c * 10 + (y % 10)) * width + x];
-      };
-      const flat = [0.8, 0.5, 0.2];
-      const colours = run((_x, _y, channel) => flat[channel]);
-      const ramp = run((x, y) => 0.1 + 0.008 * x + 0.012 * y);
-      for (let y = 0; y < height; y++)
-        for (let x = 0; x < width; x++)
-          for (let c = 0; c < 3; c++) {
-            expect(colours(x, y, c)).toBeCloseTo(flat[c], 4);
-            // At the border the mirrored ramp has a ridge.
-            if (x > 12 && y > 12 && x < width - 13 && y < height - 13)
-              expect(ramp(x, y, c)).toBeCloseTo(0.1 + 0.008 * x + 0.012 * y, 3);
-          }
-    },
-  );
 });
 
 describe("shapes of light", () => {
