@@ -1,22 +1,12 @@
 // Colours of a mosaic by local lines between its channels. Planes of cells hold one value for each 2 × 2 sites: red at the cell's corner, a green
 // beside it and one below it, blue across. They share one row length.
 
+import { evens, odds } from "./even-channels";
+
 // @ts-ignore: decorator
 @inline
 function sum4(a: v128, b: v128, c: v128, d: v128): v128 {
   return f32x4.add(f32x4.add(a, b), f32x4.add(c, d));
-}
-
-// @ts-ignore: decorator
-@inline
-function evens(a: v128, b: v128): v128 {
-  return v128.shuffle<f32>(a, b, 0, 2, 4, 6);
-}
-
-// @ts-ignore: decorator
-@inline
-function odds(a: v128, b: v128): v128 {
-  return v128.shuffle<f32>(a, b, 1, 3, 5, 7);
 }
 
 /**

@@ -27,13 +27,13 @@ export function cellColours(src: usize, out: usize, n: i32, stride: i32, height:
 
 // @ts-ignore: decorator
 @inline
-function evens(a: v128, b: v128): v128 {
+export function evens(a: v128, b: v128): v128 {
   return v128.shuffle<f32>(a, b, 0, 2, 4, 6);
 }
 
 // @ts-ignore: decorator
 @inline
-function odds(a: v128, b: v128): v128 {
+export function odds(a: v128, b: v128): v128 {
   return v128.shuffle<f32>(a, b, 1, 3, 5, 7);
 }
 

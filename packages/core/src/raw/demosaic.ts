@@ -1,30 +1,23 @@
 import type { Vector3 } from "../colour/matrix.ts";
 import type { KernelHeap } from "../kernels/heap.ts";
+import { coloursByLines, LINES_BORDER, type NoiseLine } from "./colours-by-lines.ts";
+import { EVEN_BORDER, evenChannels } from "./even-channels.ts";
 import type { NoiseModel } from "./noise-model.ts";
-import { scaleMosaic, type BayerPhase, type Mosaic } from "./mosaic.ts";
+import { scaleMosaic, type Mosaic } from "./mosaic.ts";
 
 /** `directional`: Zhang & Wu 2005, then local lines, for pictures. `linear`: Malvar, He, Cutler 2004, some times as fast. */
 export type DemosaicMethod = "directional" | "linear";
 
-/** Cells of 2 × 2 sites on each side of the window in which channels are compared; it is laid twice. */
-const COMPARED = 4;
-/** Border that each method reads around its rows, pixels: the directional one 12 for green, 18 for lines, what is over for the comparison. */
-const BORDER: Readonly<Record<DemosaicMethod, number>> = { directional: 32 + 4 * COMPARED + 4, linear: 2 };
+/** Border that green's first estimate reads, sites. */
+const GREEN_BORDER = 12;
+/** Border that each method reads around its rows, sites. */
+const BORDER: Readonly<Record<DemosaicMethod, number>> = {
+  directional: GREEN_BORDER + LINES_BORDER + EVEN_BORDER,
+  linear: 2,
+};
 
 /** Room that `fuseDifferences` takes, bytes. */
 export const FUSING = 4 * 41 * 2068;
-
-/** Contrast of texture, a share of green, for whose sake a weak channel is raised: where its noise would be more, less of it is. */
-const TEXTURE = 0.07;
-/** Added to channels before they are compared, of white. */
-const FLOOR = 0.002;
-/** Difference of channels of which half is heeded, so that grey things stay as they are; powers of e. */
-const ALIKE = 0.15;
-/** Gains of red and blue, at least and at most. */
-const GAINS = [1 / 16, 4] as const;
-
-/** How often green follows the colours and they follow it. */
-const TURNS = 2;
 
 /** Bytes that are written beyond the last plane. */
 const BEYOND = 32;
@@ -74,114 +67,4 @@ export function demosaicRows(
   }
   heap.release(mark);
   return planes;
-}
-
-/** Slope and offset of the variance of a channel's noise over its light. */
-type NoiseLine = readonly [slope: number, offset: number];
-
-/** A padded mosaic, and a first estimate of green at its red and blue sites. */
-interface Differences {
-  readonly src: number;
-  /** The mosaic whose red and blue are as light as green about them, and what green is beyond it at their sites. */
-  readonly level: number;
-  readonly difference: number;
-  readonly stride: number;
-  readonly height: number;
-  readonly border: number;
-  readonly phase: BayerPhase;
-}
-
-/**
- * Three planes by lines between the channels, each fitted about its place. Where two things meet, channels mix by the same shares, so that one is
- * a straight line of another, whatever the colours; taking their difference for smooth, as the first estimate does, blurs such borders, most where both sides are
- * equally light. First red and blue follow green, then in turns green at their sites follows them, and they follow green once more
- * (residual interpolation: Kiku, Monno, Tanaka, Okutomi 2013, here with lines held by the noise).
- * @param room - for 16 planes of cells, as much as four padded ones.
- */
-function coloursByLines(
-  heap: KernelHeap,
-  { src, level, difference, stride, height, border, phase: { redX, redY } }: Differences,
-  [redNoise, greenNoise, blueNoise]: readonly NoiseLine[],
-  room: number,
-  out: number,
-  width: number,
-  rows: number,
-): void {
-  const { kernels } = heap;
-  const [cells, down] = [stride >> 1, (height - redY) >> 1];
-  const bytes = 4 * cells * down;
-  const [red, greenBeside, greenBelow, blue, greenAtRed, greenAtBlue, redBeside, redBelow, redAtBlue, blueBeside, blueBelow, blueAtRed, redSlope, blueSlope, greenByRed, greenByBlue] =
-    Array.from({ length: 16 }, (_, k) => room + k * bytes); // prettier-ignore
-  const colours = () => {
-    kernels.colourByLines(
-      redSlope, red, greenAtRed, greenBeside, greenBelow, greenAtBlue, redBeside, redBelow, redAtBlue, cells, down, 1, 1,
-    ); // prettier-ignore
-    kernels.colourByLines(
-      blueSlope, blue, greenAtBlue, greenBelow, greenBeside, greenAtRed, blueBelow, blueBeside, blueAtRed, cells, down, -1, -1,
-    ); // prettier-ignore
-  };
-  const greens = () => {
-    kernels.greenByLines(
-      greenByRed,
-      red,
-      greenBeside,
-      redBeside,
-      greenBelow,
-      redBelow,
-      greenAtRed,
-      cells,
-      down,
-      -1,
-      -1,
-    );
-    kernels.greenByLines(greenByBlue, blue, greenBelow, blueBelow, greenBeside, blueBeside, greenAtBlue, cells, down, 1, 1); // prettier-ignore
-  };
-  kernels.splitSites(src, level, difference, room, bytes, stride, cells, down, redX, redY);
-  kernels.slopesOfLines(greenAtRed, red, 0, 0, redSlope, cells, down, ...greenNoise);
-  kernels.slopesOfLines(greenAtBlue, blue, 0, 0, blueSlope, cells, down, ...greenNoise);
-  colours();
-  kernels.slopesOfLines(redBeside, greenBeside, redBelow, greenBelow, greenByRed, cells, down, ...redNoise);
-  kernels.slopesOfLines(blueBeside, greenBeside, blueBelow, greenBelow, greenByBlue, cells, down, ...blueNoise);
-  for (let turn = 0; turn < TURNS; turn++) {
-    greens();
-    colours();
-  }
-  [
-    [red, redBeside, redBelow, redAtBlue],
-    [greenAtRed, greenBeside, greenBelow, greenAtBlue],
-    [blueAtRed, blueBeside, blueBelow, blue],
-  ].forEach(([corner, beside, below, across], c) =>
-    kernels.joinSites(
-      corner, beside, below, across, out + 4 * width * rows * c, width, rows, cells, border >> 1, border >> 1, redX, redY,
-    ),
-  ); // prettier-ignore
-}
-
-/**
- * A mosaic whose sites of red and blue are multiplied by what brings them to green's level around them. Demosaicing takes the difference of two
- * channels for smooth; on a textured thing of strong colour that holds for channels of one level only, as light and shade
- * multiply all three (their ratio is what stays: Kimmel 1999; here over a window, so that noise and edges do not divide).
- */
-function evenChannels(
-  heap: KernelHeap,
-  padded: number,
-  out: number,
-  stride: number,
-  height: number,
-  { redX, redY }: BayerPhase,
-  noise: number,
-): void {
-  const { kernels } = heap;
-  const mark = heap.mark();
-  const [across, down] = [stride >> 1, height >> 1];
-  const cells = (across * down + 3) & ~3;
-  const gains = heap.allocate(4 * (3 * cells + 4));
-  const room = heap.allocate(4 * 4 * (across + 2 * COMPARED + 12));
-  const ring = heap.allocate(4 * (across + 4) * (2 * COMPARED + 2));
-  kernels.cellColours(padded, gains, cells, stride, height, redX, redY);
-  for (let pass = 0; pass < 2; pass++)
-    for (let c = 0; c < 3; c++) kernels.boxMean(gains + 4 * cells * c, across, down, COMPARED, room, ring);
-  kernels.channelGains(gains, cells, noise, TEXTURE, FLOOR, ALIKE, ...GAINS);
-  kernels.evenSites(padded, out, gains, cells, stride, height, redX, redY, room);
-  heap.release(mark);
 }
