@@ -3,8 +3,6 @@ import type { BayerPhase } from "./mosaic.ts";
 
 /** Border that lines read around what they are for, sites. */
 export const LINES_BORDER = 20;
-/** How often green follows the colours and they follow it. */
-const TURNS = 2;
 
 /** Slope and offset of the variance of a channel's noise over its light. */
 export type NoiseLine = readonly [slope: number, offset: number];
@@ -24,7 +22,8 @@ export interface Differences {
 /**
  * Three planes by lines between the channels, each fitted about its place. Where two things meet, channels mix by the same shares, so that one is
  * a straight line of another, whatever the colours; taking their difference for smooth, as the first estimate does, blurs such borders, most where both sides are
- * equally light. First red and blue follow green, then in turns green at their sites follows them, and they follow green once more
+ * equally light. First red and blue follow green, then green at their sites follows them, then they follow green once more; a second turn
+ * would make noise of high ISO coarser
  * (residual interpolation: Kiku, Monno, Tanaka, Okutomi 2013, here with lines held by the noise).
  * @param room - for 16 planes of cells, as much as four padded ones.
  */
@@ -50,20 +49,15 @@ export function coloursByLines(
       blueSlope, blue, greenAtBlue, greenBelow, greenBeside, greenAtRed, blueBelow, blueBeside, blueAtRed, cells, down, -1, -1,
     ); // prettier-ignore
   };
-  const greens = () => {
-    kernels.greenByLines(greenByRed, red, greenBeside, redBeside, greenBelow, redBelow, greenAtRed, cells, down, -1, -1); // prettier-ignore
-    kernels.greenByLines(greenByBlue, blue, greenBelow, blueBelow, greenBeside, blueBeside, greenAtBlue, cells, down, 1, 1); // prettier-ignore
-  };
   kernels.splitSites(src, level, difference, room, bytes, stride, cells, down, redX, redY);
   kernels.slopesOfLines(greenAtRed, red, 0, 0, redSlope, cells, down, ...greenNoise);
   kernels.slopesOfLines(greenAtBlue, blue, 0, 0, blueSlope, cells, down, ...greenNoise);
   colours();
   kernels.slopesOfLines(redBeside, greenBeside, redBelow, greenBelow, greenByRed, cells, down, ...redNoise);
   kernels.slopesOfLines(blueBeside, greenBeside, blueBelow, greenBelow, greenByBlue, cells, down, ...blueNoise);
-  for (let turn = 0; turn < TURNS; turn++) {
-    greens();
-    colours();
-  }
+  kernels.greenByLines(greenByRed, red, greenBeside, redBeside, greenBelow, redBelow, greenAtRed, cells, down, -1, -1); // prettier-ignore
+  kernels.greenByLines(greenByBlue, blue, greenBelow, blueBelow, greenBeside, blueBeside, greenAtBlue, cells, down, 1, 1); // prettier-ignore
+  colours();
   [
     [red, redBeside, redBelow, redAtBlue],
     [greenAtRed, greenBeside, greenBelow, greenAtBlue],
