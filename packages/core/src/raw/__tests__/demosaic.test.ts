@@ -2,11 +2,18 @@ import { beforeAll, describe, expect, test } from "@jest/globals";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { farthest, openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
 import { demosaicRows } from "../demosaic.ts";
+import type { BayerPhase, Mosaic } from "../mosaic.ts";
 
 let heap: KernelHeap;
 beforeAll(async () => {
   heap = await openHeap();
 });
+
+/** A mosaic without a border, black 0 and white 60000. */
+function mosaicOf(data: Uint16Array, width: number, phase: BayerPhase): Mosaic {
+  const height = data.length / width;
+  return { data, stride: width, left: 0, top: 0, width, height, phase, black: [0, 0, 0, 0], white: 60000 };
+}
 
 describe("demosaic", () => {
   test.each([
@@ -57,17 +64,7 @@ describe("directional demosaic", () => {
           const [redColumn, redRow] = [(x & 1) === redX, (y & 1) === redY];
           return Math.round(60000 * value(x, y, redColumn && redRow ? 0 : redColumn || redRow ? 1 : 2));
         });
-        const mosaic = {
-          data,
-          stride: width,
-          left: 0,
-          top: 0,
-          width,
-          height,
-          phase: { redX, redY },
-          black: [0, 0, 0, 0],
-          white: 60000,
-        } as const;
+        const mosaic = mosaicOf(data, width, { redX, redY });
         const mark = heap.mark();
         const planes = [0, 10, 20].map((top) => {
           const at = demosaicRows(heap, mosaic, [1, 1, 1], top, 10);
@@ -122,17 +119,8 @@ test.each([
 ] as const)("phase %d %d: a mosaic of random sites demosaiced in pieces is the whole", (redX, redY) => {
   const [width, height] = [90, 96];
   const random = seeded(9);
-  const mosaic = {
-    data: Uint16Array.from({ length: width * height }, () => 1000 + 40000 * random()),
-    stride: width,
-    left: 0,
-    top: 0,
-    width,
-    height,
-    phase: { redX, redY },
-    black: [0, 0, 0, 0],
-    white: 60000,
-  } as const;
+  const data = Uint16Array.from({ length: width * height }, () => 1000 + 40000 * random());
+  const mosaic = mosaicOf(data, width, { redX, redY });
   const noise = { slope: [1e-4, 1e-4, 1e-4], offset: [1e-6, 1e-6, 1e-6], source: "measured" } as const;
   const rows = (top: number, count: number) => {
     const mark = heap.mark();
