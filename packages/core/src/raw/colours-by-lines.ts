@@ -10,8 +10,9 @@ export type NoiseLine = readonly [slope: number, offset: number];
 /** A padded mosaic, and a first estimate of green at its red and blue sites. */
 export interface Differences {
   readonly src: number;
-  /** The mosaic whose red and blue are as light as green about them, and what green is beyond it at their sites. */
+  /** The mosaic whose red and blue are as light as green about them. */
   readonly level: number;
+  /** Green less `level`, at sites of red and blue. */
   readonly difference: number;
   readonly stride: number;
   readonly height: number;
