@@ -197,7 +197,7 @@ async function edges() {
   const rows = [["edge, ISO", "3 −2 0", "1 0 0", "−1 −1 3"]];
   const pairs = { "grey–grey": [[0.1, 0.1, 0.1], [0.4, 0.4, 0.4]], "red–green": [[0.45, 0.09, 0.06], [0.09, 0.2, 0.06]], "red–blue": [[0.3, 0.06, 0.05], [0.05, 0.1, 0.35]] }; // prettier-ignore
   for (const [name, [left, right]] of Object.entries(pairs))
-    for (const iso of [100, 1600]) {
+    for (const iso of [100, 1600, 6400]) {
       const ratios = [[3, -2, 0], [1, 0, 0], [-1, -1, 3]].map(() => []); // prettier-ignore
       for (const seed of iso > 100 ? [1, 2, 3, 4] : [1]) {
         const dng = await camera.shoot(edgeScene(left, right), { iso, seed, blurPx: 0.5, camera: CAMERA });

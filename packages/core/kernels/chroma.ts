@@ -142,37 +142,35 @@ function sumFours(values: usize, out: usize, size: i32): void {
 
 /**
  * From local means and mean products of cells to the line that estimates clean chroma from a pixel's three channels: the
- * linear estimator that is best in the mean square for signal of the local covariance under noise of known variance
+ * linear estimator that is best in the mean square for signal of the local covariance under noise of known covariance
  * (Wiener; as a local line like He, Sun, Tang 2010), with a spectral gain λ² / (λ² + k²) on the noise-whitened
  * covariance. It writes red and blue rows of the 3 × 3 line (six planes), their offsets (two), each times a weight that
  * favours windows without an edge, and that weight: nine planes over the nine it reads.
  * @param planes - means of r, g, b, then of rr, gg, bb, rg, rb, gb; `n` values each, a multiple of 4.
- * @param params - f32: slope and offset of the cells' noise variance of r, g, b; luminance of r, g, b; k².
+ * @param params - f32: covariances of the cells' noise, rr, gg, bb, rg, rb, gb: of each what it is in the dark and how much more by unit of r, g, b;
+ *   luminance of r, g, b; k².
  */
 export function chromaLines(planes: usize, n: i32, params: usize): void {
   const step = <usize>n << 2;
   const one = f32x4.splat(1), zero = f32x4.splat(0), tiny = f32x4.splat(1e-12);
-  const sr = v128.load32_splat(params), or = v128.load32_splat(params + 4);
-  const sg = v128.load32_splat(params + 8), og = v128.load32_splat(params + 12);
-  const sb = v128.load32_splat(params + 16), ob = v128.load32_splat(params + 20);
-  const lr = v128.load32_splat(params + 24), lg = v128.load32_splat(params + 28), lb = v128.load32_splat(params + 32);
-  const k2 = v128.load32_splat(params + 36);
+  const lr = v128.load32_splat(params + 96), lg = v128.load32_splat(params + 100), lb = v128.load32_splat(params + 104);
+  const k2 = v128.load32_splat(params + 108);
   for (let i = 0; i < n; i += 4) {
     const at = planes + (<usize>i << 2);
     const r = v128.load(at), g = v128.load(at + step), b = v128.load(at + 2 * step);
-    const nr = f32x4.sqrt(f32x4.pmax(tiny, f32x4.add(or, f32x4.mul(sr, f32x4.pmax(zero, r)))));
-    const ng = f32x4.sqrt(f32x4.pmax(tiny, f32x4.add(og, f32x4.mul(sg, f32x4.pmax(zero, g)))));
-    const nb = f32x4.sqrt(f32x4.pmax(tiny, f32x4.add(ob, f32x4.mul(sb, f32x4.pmax(zero, b)))));
+    const pr = f32x4.pmax(zero, r), pg = f32x4.pmax(zero, g), pb = f32x4.pmax(zero, b);
+    const vr = noiseOf(params, 0, pr, pg, pb), vg = noiseOf(params, 1, pr, pg, pb), vb = noiseOf(params, 2, pr, pg, pb);
+    const nr = f32x4.sqrt(f32x4.pmax(tiny, vr)), ng = f32x4.sqrt(f32x4.pmax(tiny, vg)), nb = f32x4.sqrt(f32x4.pmax(tiny, vb));
     const ir = f32x4.div(one, nr), ig = f32x4.div(one, ng), ib = f32x4.div(one, nb);
-    let a = whitened(v128.load(at + 3 * step), r, r, ir, ir);
-    let c = whitened(v128.load(at + 4 * step), g, g, ig, ig);
-    let f = whitened(v128.load(at + 5 * step), b, b, ib, ib);
-    let d = whitened(v128.load(at + 6 * step), r, g, ir, ig);
-    let e = whitened(v128.load(at + 7 * step), r, b, ir, ib);
-    let h = whitened(v128.load(at + 8 * step), g, b, ig, ib);
+    let a = whitened(v128.load(at + 3 * step), r, r, vr, ir, ir);
+    let c = whitened(v128.load(at + 4 * step), g, g, vg, ig, ig);
+    let f = whitened(v128.load(at + 5 * step), b, b, vb, ib, ib);
+    let d = whitened(v128.load(at + 6 * step), r, g, noiseOf(params, 3, pr, pg, pb), ir, ig);
+    let e = whitened(v128.load(at + 7 * step), r, b, noiseOf(params, 4, pr, pg, pb), ir, ib);
+    let h = whitened(v128.load(at + 8 * step), g, b, noiseOf(params, 5, pr, pg, pb), ig, ib);
     const trace = f32x4.pmax(zero, f32x4.add(a, f32x4.add(c, f)));
-    // Beyond some thousand times the noise everything is signal; squares must keep the noise within f32.
-    const calm = f32x4.div(f32x4.splat(4e3), f32x4.pmax(f32x4.splat(4e3), trace));
+    // Beyond some hundred times the noise everything is signal; squares must keep the noise within f32.
+    const calm = f32x4.div(f32x4.splat(700), f32x4.pmax(f32x4.splat(700), trace));
     a = f32x4.mul(a, calm); c = f32x4.mul(c, calm); f = f32x4.mul(f, calm);
     d = f32x4.mul(d, calm); e = f32x4.mul(e, calm); h = f32x4.mul(h, calm);
     const s11 = f32x4.add(k2, sum3(a, a, d, d, e, e)), s12 = sum3(a, d, d, c, e, h), s13 = sum3(a, e, d, h, e, f);
@@ -212,11 +210,20 @@ export function chromaLines(planes: usize, n: i32, params: usize): void {
   }
 }
 
-/** Covariance from a mean product, over the noise of both. */
+/** Covariance of what noise makes of two channels: four numbers for each of six pairs, the share of none, red, green and blue. */
 // @ts-ignore: decorator
 @inline
-function whitened(product: v128, p: v128, q: v128, ip: v128, iq: v128): v128 {
-  return f32x4.mul(f32x4.sub(product, f32x4.mul(p, q)), f32x4.mul(ip, iq));
+function noiseOf(params: usize, pair: i32, r: v128, g: v128, b: v128): v128 {
+  const p = params + (<usize>pair << 4);
+  const coloured = sum3(v128.load32_splat(p, 4), r, v128.load32_splat(p, 8), g, v128.load32_splat(p, 12), b);
+  return f32x4.add(v128.load32_splat(p), coloured);
+}
+
+/** Covariance of the signal from a mean product less what noise makes of it, over the noise of both. */
+// @ts-ignore: decorator
+@inline
+function whitened(product: v128, p: v128, q: v128, noise: v128, ip: v128, iq: v128): v128 {
+  return f32x4.mul(f32x4.sub(f32x4.sub(product, f32x4.mul(p, q)), noise), f32x4.mul(ip, iq));
 }
 
 /** Divides `count` planes of n values by the plane after them, in place. */

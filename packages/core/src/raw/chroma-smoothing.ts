@@ -4,10 +4,16 @@ import type { NoiseModel } from "./noise-model.ts";
 
 /** Cells of 2 × 2 pixels on each side of a window. */
 const RADIUS = 6;
-/** Multiple of the noise variance at which half of a colour difference is kept. */
-const KNEE = 8;
-/** Noise of a cell's mean after demosaicing, over that of one site: red, green, blue. Measured on flat charts. */
-export const CELL_NOISE: Vector3 = [0.28, 0.35, 0.35];
+/** Multiple of the noise's variance at which half of a colour difference beyond it is kept. */
+const KNEE = 1.4;
+/**
+ * Covariances of a cell's mean after demosaicing (rr, gg, bb, rg, rb, gb) as shares of the variances of a red, a green and a blue site: channels
+ * follow each other's lines, and their noise with them. Measured on flat grey charts.
+ */
+export const CELL_NOISE: readonly Vector3[] = [
+  [0.176, 0.109, 0.038], [0.038, 0.196, 0.038], [0.038, 0.109, 0.176],
+  [0.058, 0.124, 0.038], [0.058, 0.093, 0.058], [0.038, 0.124, 0.058],
+]; // prettier-ignore
 /** Rows above and below that the result of a row depends on. */
 export const CHROMA_BORDER = 4 * RADIUS + 4;
 /** What is left of colour noise in flat areas, as a share of its deviation before; measured on flat charts. */
@@ -38,13 +44,7 @@ export function smoothChroma(
   const plane = (i: number) => cells + 4 * n * i;
   const row = heap.allocate(4 * 4 * (cw + 2 * RADIUS + 12));
   const ring = heap.allocate(4 * (cw + 4) * (2 * RADIUS + 2));
-  const params = heap.place(
-    Float32Array.from([
-      ...[0, 1, 2].flatMap((c) => [noise.slope[c] * CELL_NOISE[c], noise.offset[c] * CELL_NOISE[c]]),
-      ...luminance,
-      KNEE ** 2,
-    ]),
-  );
+  const params = heap.place(Float32Array.from([...cellNoise(noise), ...luminance, KNEE ** 2]));
   const mean = (i: number) => kernels.boxMean(plane(i), cw, ch, RADIUS, row, ring);
   for (let c = 0; c < 3; c++) kernels.cellMeans(planes + 4 * width * rows * c, plane(c), width, rows);
   const pairs = [[0, 0], [1, 1], [2, 2], [0, 1], [0, 2], [1, 2]]; // prettier-ignore
@@ -60,4 +60,12 @@ export function smoothChroma(
   const step = 4 * width * rows;
   kernels.smoothChroma(planes, planes + step, planes + 2 * step, width, rows, cells, lines, ...luminance);
   heap.release(mark);
+}
+
+/** The noise of cells as covariances: for each of {@link CELL_NOISE} what it has in the dark, and more by unit of red, green and blue. */
+function cellNoise({ slope, offset }: NoiseModel): number[] {
+  return CELL_NOISE.flatMap((shares) => [
+    shares.reduce((sum, share, c) => sum + share * offset[c], 0),
+    ...shares.map((share, c) => share * slope[c]),
+  ]);
 }

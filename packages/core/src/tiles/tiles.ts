@@ -1,7 +1,7 @@
 import type { Size } from "../maths/rect.ts";
 
 /** Raised whenever tiles of an older version would no longer give the same picture. */
-export const PYRAMID_VERSION = 9;
+export const PYRAMID_VERSION = 10;
 /** Edge of a tile, pixels; tiles at the right and bottom are cut to the picture. */
 export const TILE_SIZE = 512;
 

@@ -3,6 +3,8 @@ import { diagonal3, invert3, multiply3, transform3, type Matrix3, type Vector3 }
 import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { CELL_NOISE, smoothChroma } from "../chroma-smoothing.ts";
+import { demosaicRows } from "../demosaic.ts";
+import type { Mosaic } from "../mosaic.ts";
 import type { NoiseModel } from "../noise-model.ts";
 
 let heap: KernelHeap;
@@ -13,6 +15,7 @@ beforeAll(async () => {
 const WIDTH = 58;
 const HEIGHT = 44;
 const RADIUS = 6;
+const KNEE = 1.4;
 const NOISE: NoiseModel = { slope: [4e-5, 2e-5, 3e-5], offset: [1e-7, 5e-8, 8e-8], source: "measured" };
 const LUMINANCE: Vector3 = [0.3, 0.62, 0.08];
 
@@ -51,19 +54,22 @@ function reference(planes: readonly Float64Array[]): Float64Array[] {
   for (let y = 0; y < ch; y++)
     for (let x = 0; x < cw; x++) {
       const mean = [0, 1, 2].map((c) => windowMean((u, v) => cell(u, v, c), x, y)) as unknown as Vector3;
-      const noise = [0, 1, 2].map((c) => Math.sqrt(CELL_NOISE[c] * (NOISE.slope[c] * mean[c] + NOISE.offset[c])));
+      const site = [0, 1, 2].map((c) => NOISE.slope[c] * mean[c] + NOISE.offset[c]);
+      const made = CELL_NOISE.map((shares) => shares.reduce((sum, share, c) => sum + share * site[c], 0));
+      const noise = made.slice(0, 3).map(Math.sqrt);
+      const pair = [[0, 3, 4], [3, 1, 5], [4, 5, 2]]; // prettier-ignore
       const w = [0, 1, 2].flatMap((a) =>
         [0, 1, 2].map((b) => {
           const product = windowMean((u, v) => cell(u, v, a) * cell(u, v, b), x, y);
-          return (product - mean[a] * mean[b]) / (noise[a] * noise[b]);
+          return (product - mean[a] * mean[b] - made[pair[a][b]]) / (noise[a] * noise[b]);
         }),
       ) as unknown as Matrix3;
-      const trace = w[0] + w[4] + w[8];
-      const calm = 4e3 / Math.max(4e3, trace);
+      const trace = Math.max(0, w[0] + w[4] + w[8]);
+      const calm = 700 / Math.max(700, trace);
       const scaled = w.map((v) => v * calm) as unknown as Matrix3;
       const square = multiply3(scaled, scaled);
-      const knee = square.map((v, i) => v + (i % 4 === 0 ? 64 : 0)) as unknown as Matrix3;
-      const gain = invert3(knee).map((v, i) => (i % 4 === 0 ? 1 : 0) - 64 * v) as unknown as Matrix3;
+      const knee = square.map((v, i) => v + (i % 4 === 0 ? KNEE ** 2 : 0)) as unknown as Matrix3;
+      const gain = invert3(knee).map((v, i) => (i % 4 === 0 ? 1 : 0) - KNEE ** 2 * v) as unknown as Matrix3;
       const d = noise as unknown as Vector3;
       const whole = multiply3(diagonal3(d), multiply3(gain, diagonal3([1 / d[0], 1 / d[1], 1 / d[2]])));
       const toChroma = [0, 1, 2].flatMap((a) =>
@@ -134,4 +140,47 @@ test("the kernels are the formula, also beside light a thousand times the noise;
   expect(changed).toBeGreaterThan(2e-3);
   expect(worst).toBeLessThan(8e-4);
   expect(worstLight).toBeLessThan(2e-6);
+});
+
+test.each([
+  [1, 1, 1],
+  [3, 1, 2],
+  [1, 1, 3],
+])("noise of %d, %d, %d parts in red, green and blue varies in cells as the smoothing takes it to", (...parts) => {
+  const size = 400;
+  const unit = 1e-5;
+  const random = seeded(3);
+  const data = Uint16Array.from({ length: size * size }, (_, i) => {
+    const channel = ((i % size) & 1) + (Math.floor(i / size) & 1);
+    const noise = 2 * (random() + random() + random() - 1.5);
+    return Math.round(1000 + 60_000 * (0.3 + noise * Math.sqrt(unit * parts[channel])));
+  });
+  const mosaic: Mosaic = {
+    width: size, height: size, data, stride: size, left: 0, top: 0, phase: { redX: 0, redY: 0 },
+    black: [1000, 1000, 1000, 1000], white: 61_000,
+  }; // prettier-ignore
+  const offset = parts.map((part) => unit * part) as unknown as Vector3;
+  const mark = heap.mark();
+  const at = demosaicRows(heap, mosaic, [1, 1, 1], 0, size, "directional", {
+    slope: [0, 0, 0], offset, source: "measured",
+  }); // prettier-ignore
+  const cells = [0, 1, 2].map((c) => {
+    const plane = heap.floats(at + 4 * size * size * c, size * size);
+    return Float64Array.from({ length: size * (size / 4) }, (_, i) => {
+      const from = 2 * size * Math.floor((2 * i) / size) + ((2 * i) % size);
+      return (plane[from] + plane[from + 1] + plane[from + size] + plane[from + size + 1]) / 4;
+    });
+  });
+  heap.release(mark);
+  const mean = (values: Float64Array) => values.reduce((sum, v) => sum + v, 0) / values.length;
+  const [r, g, b] = cells.map((values) => {
+    const middle = mean(values);
+    return values.map((v) => v - middle);
+  });
+  const pairs = [[r, r], [g, g], [b, b], [r, g], [r, b], [g, b]]; // prettier-ignore
+  pairs.forEach(([p, q], i) => {
+    const found = mean(p.map((v, k) => v * q[k])) / unit;
+    const stated = CELL_NOISE[i].reduce((sum, share, c) => sum + share * parts[c], 0);
+    expect(Math.abs(found / stated - 1)).toBeLessThan(0.06);
+  });
 });

@@ -140,11 +140,27 @@ describe("colour noise under strong weights", () => {
     expect(neutral).toBeGreaterThan(0);
   });
 
+  test("flat things of strong colour are hardly noisier under extreme weights than their luminance", async () => {
+    for (const colour of [
+      [0.4, 0.05, 0.04],
+      [0.05, 0.3, 0.05],
+      [0.03, 0.06, 0.4],
+      [0.08, 0.01, 0.01],
+    ] as const) {
+      const { planes, width } = await develop(
+        await shoot(edgeBetween([...colour], [...colour]), { iso: 6400, camera: KNIFE.camera }),
+      );
+      const light = deviation(weigh(planes, REC2020.luminance), width);
+      for (const weights of EXTREMES) expect(deviation(weigh(planes, weights), width) / light).toBeLessThan(1.2);
+    }
+  });
+
   test.each([
     ["grey and grey, ISO 100", [0.1, 0.1, 0.1], [0.4, 0.4, 0.4], 100, 0.97],
     ["grey and grey, ISO 400", [0.1, 0.1, 0.1], [0.4, 0.4, 0.4], 400, 0.97],
     ["red and green, ISO 100", [0.45, 0.09, 0.06], [0.09, 0.2, 0.06], 100, 0.97],
     ["red and blue, ISO 100", [0.3, 0.06, 0.05], [0.05, 0.1, 0.35], 100, 0.97],
+    ["red and blue, ISO 1600", [0.3, 0.06, 0.05], [0.05, 0.1, 0.35], 1600, 0.94],
     ["red and blue, ISO 6400", [0.3, 0.06, 0.05], [0.05, 0.1, 0.35], 6400, 0.84],
   ] as const)(
     "the edge between %s, keeps its sharpness (MTF50) when colour is smoothed",
