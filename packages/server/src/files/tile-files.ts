@@ -96,15 +96,20 @@ export class TileReader implements LinearTiles {
   }
 
   tile(place: TilePlace): Uint16Array {
+    return new Uint16Array(this.bytes(place, (length) => new Uint8Array(length)).buffer);
+  }
+
+  /** A tile as it lies on the disk, read into memory that is given. */
+  bytes(place: TilePlace, room: (length: number) => Uint8Array): Uint8Array {
     if (!hasTile(this.size, place))
       throw new AppError("not_found", `Expected a tile of this negative but received ${JSON.stringify(place)}.`);
     const { offset, bytes } = tileSpan(this.size, place);
     const overFile = this.#over.has(tileKey(place)) ? this.#overFiles.get(place.level)! : null;
-    const out = new Uint8Array(overFile === null ? bytes : (4 * bytes) / 3);
+    const out = room(overFile === null ? bytes : (4 * bytes) / 3);
     let read = readSync(this.#files[place.level], out, 0, bytes, offset);
     if (overFile !== null) read += readSync(overFile, out, bytes, bytes / 3, offset / 3);
     if (read !== out.length) throw new AppError("damaged_file", "Expected a whole tile but its file is too short.");
-    return new Uint16Array(out.buffer);
+    return out;
   }
 
   close(): void {

@@ -2,6 +2,7 @@ import { Type } from "@sinclair/typebox";
 import { PYRAMID_VERSION, RATINGS, type Rating } from "@yelm/core";
 import { Router } from "express";
 import { AppError } from "../errors.ts";
+import { ReadRooms } from "../files/read-rooms.ts";
 import type { Context } from "../services/context.ts";
 import { changeNegatives, findNegative, listNegatives, nameNegative, verifyNegative } from "../services/negatives.ts";
 import { fittedFile, printFromFile, readPrintFile } from "../services/print-file.ts";
@@ -26,6 +27,7 @@ const IMMUTABLE = "public, max-age=31536000, immutable";
 
 export function negativeRoutes(context: Context): Router {
   const router = Router();
+  const rooms = new ReadRooms();
   router.get("/", async (request, response) => {
     response.json(await listNegatives(context, check(listQuery, request.query, "the query").roll));
   });
@@ -66,10 +68,16 @@ export function negativeRoutes(context: Context): Router {
       );
     const negative = await findNegative(context, request.params.id);
     const place = { level, column, row };
-    const tile = await context.shelf.use(negative, (reader) => reader.tile(place));
+    const tile = await context.shelf.use(negative, (reader) => reader.bytes(place, (length) => rooms.take(length)));
+    response.once("close", () => rooms.give(tile));
+    // Sent as it is: a mark made of all its bytes would cost half as much again, and is for what may change.
     response
-      .set({ "Content-Type": "application/octet-stream", "Cache-Control": IMMUTABLE })
-      .send(Buffer.from(tile.buffer, tile.byteOffset, tile.byteLength));
+      .set({
+        "Content-Type": "application/octet-stream",
+        "Content-Length": String(tile.byteLength),
+        "Cache-Control": IMMUTABLE,
+      })
+      .end(tile);
   });
   return router;
 }
