@@ -1,6 +1,7 @@
 import { once } from "node:events";
+import { setImmediate } from "node:timers/promises";
 import { fileURLToPath } from "node:url";
-import { MessageChannel, receiveMessageOnPort, Worker, type MessagePort } from "node:worker_threads";
+import { MessageChannel, Worker, type MessagePort } from "node:worker_threads";
 import {
   bandCount,
   developBand,
@@ -68,14 +69,15 @@ export class BandHelpers {
         take(band);
       }
     };
+    const others = ports.map((port, i) => finished(port, this.#gone[i], keep));
     try {
       for (let index = Atomics.add(next, 0, 1); index < count; index = Atomics.add(next, 0, 1)) {
         ready.set(index, developBand(heap, plan, index));
-        for (const port of ports)
-          for (let came = receiveMessageOnPort(port); came; came = receiveMessageOnPort(port)) keep(came.message as BandDone); // prettier-ignore
+        // What others have sent comes now, and what was handed on goes its own way.
+        await setImmediate();
         handOn();
       }
-      await Promise.all(ports.map((port, i) => finished(port, this.#gone[i], keep)));
+      await Promise.all(others);
     } finally {
       for (const port of ports) port.close();
     }

@@ -1,5 +1,6 @@
-import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, readSync } from "node:fs";
+import { closeSync, fdatasync, fsyncSync, mkdirSync, openSync, readFileSync, readSync } from "node:fs";
 import { join } from "node:path";
+import { promisify } from "node:util";
 import {
   hasTile,
   levelCount,
@@ -16,6 +17,10 @@ import { writeAllSync, writeWholeBytes } from "./whole-file.ts";
 /** The description, written last: a pyramid without it is not whole. */
 export const PYRAMID_FILE = "pyramid.json";
 
+/** Bytes of the largest level that wait at least before they are sent to the disk. */
+const SEND_BYTES = 2 ** 24;
+const syncSoon = promisify(fdatasync);
+
 interface PyramidDescription extends Size {
   readonly version: number;
   /** Tiles that have light beyond sensor white, which lies in a second file at the same place: "level/column/row". */
@@ -29,6 +34,9 @@ export class TileWriter {
   readonly #files: number[];
   readonly #overFiles = new Map<number, number>();
   readonly #over: string[] = [];
+  /** What is on its way to the disk at present, and the bytes of the largest level since it went. */
+  #onTheWay: Promise<void> | null = null;
+  #waiting = 0;
 
   constructor(folder: string, size: Size) {
     mkdirSync(folder, { recursive: true });
@@ -40,6 +48,8 @@ export class TileWriter {
   write(place: TilePlace, halves: Uint16Array): void {
     const { offset, bytes } = tileSpan(this.#size, place);
     writeAllSync(this.#files[place.level], new Uint8Array(halves.buffer, halves.byteOffset, bytes), offset);
+    if (place.level === 0) this.#waiting += bytes;
+    if (this.#waiting > SEND_BYTES && !this.#onTheWay) this.#onTheWay = this.#sendOff();
     if (halves.byteLength === bytes) return;
     const over = new Uint8Array(halves.buffer, halves.byteOffset + bytes, bytes / 3);
     writeAllSync(this.#overFile(place.level), over, offset / 3);
@@ -52,8 +62,19 @@ export class TileWriter {
     return known;
   }
 
+  /**
+   * Has what was written go to the disk while more is made, so that little is left to wait for at the end; one file at a time, as others
+   * need those threads too. What fails here fails again at the end.
+   */
+  async #sendOff(): Promise<void> {
+    this.#waiting = 0;
+    for (const file of this.#files) await syncSoon(file).catch(() => undefined);
+    this.#onTheWay = null;
+  }
+
   /** Everything is on the disk before the description says that it is. */
   async finish(): Promise<void> {
+    await this.#onTheWay;
     for (const file of [...this.#files, ...this.#overFiles.values()]) fsyncSync(file);
     this.close();
     const description: PyramidDescription = { version: PYRAMID_VERSION, ...this.#size, over: this.#over };
