@@ -10,6 +10,8 @@ import type { Family } from "./schema.ts";
 /** A pure colour counts more than its area: twice at this saturation, five times at twice of it. */
 const STRIKING = 0.13;
 const AS_SHOT: Vector3 = [1, 1, 1];
+/** A family whose own middle is coloured less than this is next to neutral: it would have hardly a pixel, and moving it would do next to nothing. */
+const LEAST_COLOURED = 0.3;
 /** Less than this of the picture has no say, so counted. */
 const LEAST_WEIGHT = 2e-5;
 /** Twelfths of a stop by which red, green and blue are shifted when a picture's colours are looked at again. */
@@ -41,7 +43,8 @@ export function findFamilies(colours: ColourCells): Family[] {
   const isSome = (clusters: readonly Cluster[]) => clusters.length > 0;
   const clusters = mostAgreed(points, shades.filter(isSome), parts.filter(isSome)).sort((p, q) => q.weight - p.weight);
   // As shot again.
-  const places = clusters.map(({ place: [a, b, l] }): Vector3 => [a, b, l / Math.cbrt(gain)]);
+  const coloured = clusters.filter(({ place }) => colourShare(place) >= LEAST_COLOURED);
+  const places = coloured.map(({ place: [a, b, l] }): Vector3 => [a, b, l / Math.cbrt(gain)]);
   const names = nameColours(places);
   return places.map((place, i) => newFamily(`f${i + 1}`, names[i], place));
 }

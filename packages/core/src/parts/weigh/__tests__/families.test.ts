@@ -9,7 +9,7 @@ import type { Recipe } from "../../../recipe/schema.ts";
 import { bakeLattice, planLattice } from "../colour-lattice.ts";
 import { edgePlaces } from "../edge-places.ts";
 import { addFamily, mergeFamilies, splitFamily } from "../family-changes.ts";
-import { colourShare, familyPlace, familyToPlace, placeToFamily } from "../family.ts";
+import { colourShare, familyPlace, familyToPlace, placeToFamily, placeToWorking } from "../family.ts";
 import { membershipOf } from "../membership.ts";
 import { nameColour, nameColours } from "../family-names.ts";
 import type { Cluster } from "../cluster-colours.ts";
@@ -254,6 +254,11 @@ describe("finding families", () => {
       expect(brighter[i].lightness / one.lightness).toBeCloseTo(Math.cbrt(1.3), 2);
     }
     expect(findFamilies(colourCells(stripes([[0.3, 0.3, 0.3]])))).toEqual([]);
+    // Next to grey is grey: such a family would have hardly a pixel. Fog has one.
+    const tinted = (saturation: number) =>
+      [100, 280].map((hueDegrees) => placeToWorking(familyToPlace({ hueDegrees, saturation, lightness: 0.6 })));
+    expect(findFamilies(colourCells(stripes(tinted(0.02))))).toEqual([]);
+    expect(findFamilies(colourCells(stripes(tinted(0.04))))).not.toEqual([]);
     expect(
       findFamilies({ cells: [], gain: 1, owners: new Uint16Array(0), pure: new Float32Array(0), width: 0 }),
     ).toEqual([]);
