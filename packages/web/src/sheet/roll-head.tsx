@@ -25,7 +25,7 @@ export function RollHead({ roll }: { roll: Roll }) {
         }}
         onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
       />
-      <div className="-mx-2 mt-1 grid grid-cols-[2fr_1fr_2fr] gap-1">
+      <div className="-mx-2 mt-1 flex flex-wrap gap-1">
         <Words label="Place" value={roll.place} maxLength={120} onKeep={(place) => keep({ place })} />
         <Words label="Date" value={roll.date} maxLength={60} onKeep={(date) => keep({ date })} />
         <Words label="Light" value={roll.light} maxLength={120} onKeep={(light) => keep({ light })} />
@@ -52,7 +52,7 @@ interface WordsProps {
 function Words({ label, value, maxLength, onKeep }: WordsProps) {
   return (
     <input
-      className="hover:bg-fill focus:bg-fill text-quiet w-full min-w-0 rounded px-2 text-ellipsis"
+      className="hover:bg-fill focus:bg-fill text-quiet field-sizing-content max-w-full min-w-16 rounded px-2 text-ellipsis"
       aria-label={label}
       placeholder={label}
       title={value}
