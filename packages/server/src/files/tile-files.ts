@@ -34,11 +34,15 @@ export class TileWriter {
   readonly #files: number[];
   readonly #overFiles = new Map<number, number>();
   readonly #over: string[] = [];
+  readonly #sync: (file: number) => Promise<void>;
   /** What is on its way to the disk at present, and the bytes of the largest level since it went. */
   #onTheWay: Promise<void> | null = null;
+  #failure: Error | null = null;
   #waiting = 0;
 
-  constructor(folder: string, size: Size) {
+  /** @param sync - has a file's bytes go to the disk; not the caller's thread. */
+  constructor(folder: string, size: Size, sync: (file: number) => Promise<void> = syncSoon) {
+    this.#sync = sync;
     mkdirSync(folder, { recursive: true });
     this.#folder = folder;
     this.#size = size;
@@ -64,17 +68,22 @@ export class TileWriter {
 
   /**
    * Has what was written go to the disk while more is made, so that little is left to wait for at the end; one file at a time, as others
-   * need those threads too. What fails here fails again at the end.
+   * need those threads too. A disk tells of a failure once: it is kept for the end.
    */
   async #sendOff(): Promise<void> {
     this.#waiting = 0;
-    for (const file of this.#files) await syncSoon(file).catch(() => undefined);
+    try {
+      for (const file of this.#files) await this.#sync(file);
+    } catch (error) {
+      this.#failure ??= error as Error;
+    }
     this.#onTheWay = null;
   }
 
   /** Everything is on the disk before the description says that it is. */
   async finish(): Promise<void> {
     await this.#onTheWay;
+    if (this.#failure) throw this.#failure;
     for (const file of [...this.#files, ...this.#overFiles.values()]) fsyncSync(file);
     this.close();
     const description: PyramidDescription = { version: PYRAMID_VERSION, ...this.#size, over: this.#over };
