@@ -169,7 +169,7 @@ export function chromaLines(planes: usize, n: i32, params: usize): void {
     let e = whitened(v128.load(at + 7 * step), r, b, noiseOf(params, 4, pr, pg, pb), ir, ib);
     let h = whitened(v128.load(at + 8 * step), g, b, noiseOf(params, 5, pr, pg, pb), ig, ib);
     const trace = f32x4.pmax(zero, f32x4.add(a, f32x4.add(c, f)));
-    // Beyond some hundred times the noise everything is signal; squares must keep the noise within f32.
+    // Beyond some hundred times the noise everything is signal; its square must leave k² some of f32's digits.
     const calm = f32x4.div(f32x4.splat(700), f32x4.pmax(f32x4.splat(700), trace));
     a = f32x4.mul(a, calm); c = f32x4.mul(c, calm); f = f32x4.mul(f, calm);
     d = f32x4.mul(d, calm); e = f32x4.mul(e, calm); h = f32x4.mul(h, calm);
@@ -194,7 +194,7 @@ export function chromaLines(planes: usize, n: i32, params: usize): void {
     const ggb = f32x4.mul(mgb, f32x4.mul(ng, ib)), gbg = f32x4.mul(mgb, f32x4.mul(nb, ig));
     const tr = sum3(lr, grr, lg, ggr, lb, gbr), tg = sum3(lr, grg, lg, ggg, lb, gbg), tb = sum3(lr, grb, lg, ggb, lb, gbb);
     const y = sum3(lr, r, lg, g, lb, b);
-    // Never so small beside others that sliding sums lose it.
+    // Never so small beside others that their sum loses it.
     const weight = f32x4.pmax(f32x4.splat(1e-3), f32x4.div(one, f32x4.mul(f32x4.add(one, trace), f32x4.add(one, trace))));
     const rr = f32x4.sub(grr, tr), rg = f32x4.sub(grg, tg), rb = f32x4.sub(grb, tb);
     const br = f32x4.sub(gbr, tr), bg = f32x4.sub(gbg, tg), bb = f32x4.sub(gbb, tb);

@@ -1,7 +1,5 @@
 import { createHash } from "node:crypto";
-import { once } from "node:events";
 import { chmod, mkdtemp, readdir, readFile, rm, stat, utimes, writeFile } from "node:fs/promises";
-import { connect } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "@jest/globals";
@@ -60,10 +58,9 @@ async function newRoll(title: string): Promise<Roll> {
 }
 
 /** A roll with one small negative of its own and its first print. */
-async function prepared(seed: number, width = 160): Promise<{ roll: Roll; negative: Negative; print: Print }> {
+async function prepared(seed: number): Promise<{ roll: Roll; negative: Negative; print: Print }> {
   const roll = await newRoll(`Roll ${seed}`);
-  const dng = await shoot(drawChart("patches", width, (3 * width) / 4), { seed });
-  const { body } = await send(roll.id, dng, `orrow-${seed}.dng`);
+  const { body } = await send(roll.id, await shoot(drawChart("patches", 160, 120), { seed }), `orrow-${seed}.dng`);
   const prints = await ask<Print[]>("GET", `/prints?negative=${body.negative.id}`);
   return { roll, negative: body.negative, print: prints.body[0] };
 }
@@ -300,35 +297,6 @@ describe("tiles", () => {
     service = await serve({ data, port: 0 });
     const again = await get(`${PYRAMID_VERSION}/0/0/0`);
     expect(Buffer.compare(Buffer.from(await again.arrayBuffer()), Buffer.from(bytes))).toBe(0);
-  });
-
-  test("come whole to one who is slow to take them, while others are served", async () => {
-    const { negative } = await prepared(16, 1024);
-    const path = (column: number) => `/api/negatives/${negative.id}/tiles/${PYRAMID_VERSION}/0/${column}/0`;
-    const read = async (column: number) =>
-      Buffer.from(await (await fetch(`${service.url}${path(column)}`)).arrayBuffer());
-    const alone = [await read(0), await read(1)];
-    expect(alone[0].equals(alone[1])).toBe(false);
-    const { hostname, port } = new URL(service.url);
-    const socket = connect(Number(port), hostname);
-    const taken: Buffer[] = [];
-    socket.on("data", (part) => taken.push(part)).pause();
-    const asked = [0, 1, 0, 1, 0, 1, 0];
-    for (const [i, column] of asked.entries())
-      socket.write(
-        `GET ${path(column)} HTTP/1.1\r\nHost: ${hostname}:${port}\r\nConnection: ${i < 6 ? "keep-alive" : "close"}\r\n\r\n`,
-      );
-    for (let k = 0; k < 4; k++) await Promise.all([read(1), read(0)]);
-    socket.resume();
-    await once(socket, "close");
-    let rest = Buffer.concat(taken);
-    for (const column of asked) {
-      const body = rest.indexOf("\r\n\r\n") + 4;
-      const tile = rest.subarray(body, body + alone[column].length);
-      expect(tile.equals(alone[column])).toBe(true);
-      rest = rest.subarray(body + tile.length);
-    }
-    expect(rest.length).toBe(0);
   });
 });
 

@@ -1,10 +1,13 @@
+import { once } from "node:events";
 import { mkdtemp, rm } from "node:fs/promises";
 import { request } from "node:http";
+import { connect } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { afterAll, beforeAll, expect, test } from "@jest/globals";
-import { defaultRecipe, type Roll } from "@yelm/core";
+import { drawChart, shoot } from "@yelm/camera";
+import { defaultRecipe, PYRAMID_VERSION, type Negative, type Roll } from "@yelm/core";
 import { serve, type Service } from "../serve.ts";
 
 let service: Service;
@@ -107,4 +110,36 @@ test("a print's page says beforehand what it will ask for; nothing but an id get
     expect(answer.headers.link).toBeUndefined();
     expect(answer.headers["x-y"]).toBeUndefined();
   }
+});
+
+test("tiles come whole to one who is slow to take them, while others are served", async () => {
+  const sent = new FormData();
+  sent.append("file", new Blob([await shoot(drawChart("patches", 1024, 768))]), "patches.dng");
+  const brought = await fetch(`${service.url}/api/rolls/${roll.id}/captures`, { method: "POST", body: sent });
+  const { negative } = (await brought.json()) as { negative: Negative };
+  const path = (column: number) => `/api/negatives/${negative.id}/tiles/${PYRAMID_VERSION}/0/${column}/0`;
+  const read = async (column: number) =>
+    Buffer.from(await (await fetch(`${service.url}${path(column)}`)).arrayBuffer());
+  const alone = [await read(0), await read(1)];
+  expect(alone[0].equals(alone[1])).toBe(false);
+  const { hostname, port } = new URL(service.url);
+  const socket = connect(Number(port), hostname);
+  const taken: Buffer[] = [];
+  socket.on("data", (part) => taken.push(part)).pause();
+  const asked = [0, 1, 0, 1, 0, 1, 0];
+  for (const [i, column] of asked.entries())
+    socket.write(
+      `GET ${path(column)} HTTP/1.1\r\nHost: ${hostname}:${port}\r\nConnection: ${i < 6 ? "keep-alive" : "close"}\r\n\r\n`,
+    );
+  for (let k = 0; k < 4; k++) await Promise.all([read(1), read(0)]);
+  socket.resume();
+  await once(socket, "close");
+  let rest = Buffer.concat(taken);
+  for (const column of asked) {
+    const body = rest.indexOf("\r\n\r\n") + 4;
+    const tile = rest.subarray(body, body + alone[column].length);
+    expect(tile.equals(alone[column])).toBe(true);
+    rest = rest.subarray(body + tile.length);
+  }
+  expect(rest.length).toBe(0);
 });
