@@ -73,7 +73,8 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
     if (rests) rememberMount(printId, mountAround(stable.finish, { width: frame.width, height: frame.height }));
   }, [printId, stable.finish, frame.width, frame.height, rests]);
   const placement = place(frame, size, dpr, asItIs ? zoom : FIT, mount);
-  const { error, first, want } = usePicture(canvas, pool, printId, negative, stable, mode, placement, rests);
+  const laidOut = size.width > 0 ? placement : null;
+  const { error, first, want } = usePicture(canvas, pool, printId, negative, stable, mode, laidOut, rests);
   // What the hand changes is on its way to the workers before the page is drawn again; where the picture lies stays.
   const { store } = useSession();
   const isPlain = asItIs && !tried;
@@ -147,7 +148,7 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         data-testid="picture-place"
         style={stepBack ? { transform: `scale(${STEP_BACK})` } : undefined}
       >
-        {mounted && size.width > 0 && <Mount finish={stable.finish} placement={placement} />}
+        {mounted && laidOut && <Mount finish={stable.finish} placement={placement} />}
         <canvas
           ref={canvas}
           data-testid="picture-canvas"
@@ -158,8 +159,8 @@ export function PicturePane({ pool, negative, shown, hint, children }: PicturePa
         />
         <ZoneSteps />
       </div>
-      {first && !error && size.width > 0 && <StandIn printId={printId} placement={placement} />}
-      {size.width > 0 && (
+      {first && !error && laidOut && <StandIn printId={printId} placement={placement} />}
+      {laidOut && (
         <div className="contents" style={stepBack ? { visibility: "hidden" } : undefined}>
           {children({ negative, frame, placement })}
         </div>

@@ -26,10 +26,15 @@ function markOf({ id }: Negative, { recipe, mode, placement: { scale, visible } 
   return hashOf(JSON.stringify([RENDER_CODE, PYRAMID_VERSION, id, recipe, mode, scale, visible]));
 }
 
+/** The same for two placements that show the same. */
+const numbersOf = ({ visible: { x, y, width, height }, scale, left, top, dpr }: Placement) =>
+  [scale, left, top, dpr, x, y, width, height].join(" ");
+
 const isWhole = ({ width, height, visible }: Placement) => visible.width === width && visible.height === height;
 
 /**
  * Keeps a canvas showing the print at a placement. `want` shows another recipe at once, before React hears of it.
+ * @param placement - null while its pane has no size yet.
  * @param rests - whether this is the print as it is, whose exact picture is worth keeping for the next time that it is opened.
  */
 export function usePicture(
@@ -39,19 +44,21 @@ export function usePicture(
   negative: Negative,
   recipe: Recipe,
   mode: PictureMode,
-  placement: Placement,
+  placement: Placement | null,
   rests: boolean,
 ): PictureState & { readonly want: (recipe: Recipe) => void } {
   const [state, setState] = useState<PictureState>({ error: null, first: true });
   const painter = useRef<Painter | null>(null);
   const seen = useRef({ printId, negative, mode, placement });
   seen.current = { printId, negative, mode, placement };
-  const { visible, scale, left, top, dpr } = placement;
+  const numbers = placement && numbersOf(placement);
   const keptMark = useRef<string | null>(null);
 
   const want = useCallback((next: Recipe) => {
+    const { negative, mode, placement } = seen.current;
+    if (!placement) return;
     painter.current?.show(
-      { ...seen.current, recipe: next },
+      { negative, mode, placement, recipe: next },
       () => setState((old) => (old.error === null && !old.first ? old : { error: null, first: false })),
       (error) => setState((old) => ({ ...old, error: error.message })),
     );
@@ -67,8 +74,8 @@ export function usePicture(
   }, [canvas, pool]);
   useEffect(
     () => want(recipe),
-    // The placement is spelled out: a new object with the same numbers must not start a new picture.
-    [want, pool, negative, recipe, mode, scale, left, top, dpr, visible.x, visible.y, visible.width, visible.height],
+    // A new placement with the same numbers must not start a new picture.
+    [want, pool, negative, recipe, mode, numbers],
   );
   useEffect(() => {
     if (!rests || mode !== "print") return;
@@ -82,6 +89,6 @@ export function usePicture(
       keepPicture(printId, mark, canvas.current!).catch(() => undefined);
     }, KEEP_AFTER_MS);
     return () => clearInterval(timer);
-  }, [canvas, printId, rests, recipe, mode, scale, visible.width, visible.height]);
+  }, [canvas, printId, rests, recipe, mode, numbers]);
   return { ...state, want };
 }

@@ -6,6 +6,8 @@ import { AT_THE_PICTURE, type AnswerOf, type QuestionName, type WorkerReader } f
 import { SharedTiles } from "./tile-source.ts";
 
 const FEWEST_SLOTS = 24;
+/** By then the first picture is there. */
+const FURTHER_AFTER_MS = 4000;
 
 const module = fetch(kernelsUrl)
   .then((response) => response.arrayBuffer())
@@ -61,14 +63,12 @@ async function answerTo(name: QuestionName, input: unknown) {
   if (!reader) throw new Error("Expected an open negative.");
   const isNear = name in AT_THE_PICTURE;
   const asked = isNear ? AT_THE_PICTURE : (await further()).QUESTIONS;
-  const answer = await (asked as Record<QuestionName, Ask>)[name](reader, input);
-  // While the server is surely there.
-  if (isNear) void further().catch(() => undefined);
-  return answer;
+  return (asked as Record<QuestionName, Ask>)[name](reader, input);
 }
 
-/** The core's questions, which are many, are read once one is asked. */
+/** The core's questions, which are many, are read once one is asked, or later: not beside the first picture, but while the server is surely there. */
 const further = () => import("./further-questions.ts");
+setTimeout(() => void further().catch(() => undefined), FURTHER_AFTER_MS);
 
 /** A question whose input fits it, which the page's types have seen to. */
 type Ask = (on: WorkerReader, input: unknown) => Promise<AnswerOf<QuestionName>>;
