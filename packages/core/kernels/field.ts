@@ -83,19 +83,23 @@ const OFFSET: f32 = 0.3;
 const PALETTE_VOTE: f32 = 2;
 /** How far pure pixels of a colour make its entry in the palette needless. */
 const SUPPLY: f32 = 20;
+/** Inverse of the share of votes, or of what pixels are mixed with, from which a family counts as being there. */
+const PRESENT: f32 = 25;
 
 /**
  * Fits light x · (R, G, B) + offset to the votes of each cell by least squares: the light of a pixel is its light under the
  * weights (wr, wg, wb) times its gain, Σ gains[k] · target k. A ridge holds the fit to the weights times the mean gain. Colours of the palette
- * that pixels here are mixed with, but of which no pure ones are near, vote with the light that they are to have. Four planes out.
+ * that pixels here are mixed with, but of which no pure ones are near, vote with the light that they are to have. Four planes out, and two of the
+ * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes.
  * @param values - smoothed planes, interleaved: ten of votes a target, the last target's gain being 1 everywhere, which gives
  * the plain sums; then two of mixtures for each colour of the palette. `stride` values a row.
  * @param gains - one a target but for the last.
  * @param lights - light of each colour of the palette at luminance 1.
+ * @param count - colours of the palette: the first are those of the gains, where these are several.
  */
 export function fitVotes(
   values: usize, gains: usize, targets: i32, stride: i32, width: i32, height: i32, palette: usize, lights: usize, count: i32,
-  out0: usize, out1: usize, out2: usize, out3: usize, outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
+  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
 ): void {
   const zero = f32x4.splat(0), one = f32x4.splat(1), tiny = f32x4.splat(1e-30);
   const ur = f32x4.splat(wr), ug = f32x4.splat(wg), ub = f32x4.splat(wb);
@@ -106,9 +110,12 @@ export function fitVotes(
     for (let x = 0; x < width; x += 4) {
       // Sums of votes times gain, and plain ones.
       let prr = zero, prg = zero, prb = zero, pgg = zero, pgb = zero, pbb = zero, pr = zero, pg = zero, pb = zero;
-      let at = values + <usize>(y * stride + x) * planes * 4;
+      const first = values + <usize>(y * stride + x) * planes * 4;
+      let at = first, shares = tiny, gained1 = zero;
       for (let k = 0; k < targets - 1; k++) {
         const gain = v128.load32_splat(gains + (<usize>k << 2));
+        shares = f32x4.add(shares, v128.load(at, 144));
+        gained1 = f32x4.add(gained1, f32x4.mul(gain, v128.load(at, 144)));
         prr = f32x4.add(prr, f32x4.mul(gain, v128.load(at)));
         prg = f32x4.add(prg, f32x4.mul(gain, v128.load(at, 16)));
         prb = f32x4.add(prb, f32x4.mul(gain, v128.load(at, 32)));
@@ -138,10 +145,21 @@ export function fitVotes(
       let st = f32x4.mul(unit, sum3(ur, pr, ug, pg, ub, pb));
       sr = f32x4.mul(sr, unit); sg = f32x4.mul(sg, unit); sb = f32x4.mul(sb, unit);
       s1 = f32x4.mul(s1, f32x4.mul(unit, unit));
+      const oneOf = f32x4.div(f32x4.splat(PRESENT), shares), usual = f32x4.div(gained1, shares);
+      let least = usual, most = usual;
       let mixed = at + 160;
       for (let k = 0; k < count; k++) {
         const demand = v128.load(mixed), supply = v128.load(mixed, 16);
         mixed += 32;
+        if (k < targets - 1) {
+          // Four samples of a cell are told.
+          const mixedIn = f32x4.mul(f32x4.splat(PRESENT / 4), f32x4.add(demand, supply));
+          const isThere = f32x4.pmin(one, f32x4.add(mixedIn, f32x4.mul(oneOf, v128.load(first + <usize>(160 * k), 144))));
+          const own = f32x4.sub(v128.load32_splat(gains + (<usize>k << 2)), usual);
+          const reached = f32x4.add(usual, f32x4.mul(isThere, own));
+          least = f32x4.pmin(least, reached);
+          most = f32x4.pmax(most, reached);
+        }
         const needed = f32x4.add(f32x4.add(demand, f32x4.mul(f32x4.splat(SUPPLY), supply)), f32x4.splat(1e-9));
         const v = f32x4.div(f32x4.mul(f32x4.splat(PALETTE_VOTE), f32x4.mul(demand, demand)), needed);
         const colour = palette + <usize>(12 * k);
@@ -187,6 +205,8 @@ export function fitVotes(
       v128.store(out1 + to, f32x4.add(ag, x1));
       v128.store(out2 + to, f32x4.add(ab, x2));
       v128.store(out3 + to, f32x4.mul(unit, x3));
+      v128.store(leasts + to, least);
+      v128.store(mosts + to, most);
     }
   }
 }
@@ -199,19 +219,19 @@ function quadratic(r: v128, g: v128, b: v128, rr: v128, rg: v128, rb: v128, gg: 
 }
 
 /**
- * Light by a field of weights: E = x0·R + x1·G + x2·B + x3, the four planes bilinear from a coarser grid (`ratio` coarse cells
- * a pixel; (originX, originY) is the coarse place of the first pixel's centre), kept between `least` and `most` times the
- * light of the weights (r, g, b). Layout as in `weighHalf`. `rows` is room for eight rows of width rounded up to 4.
+ * Light by a field of weights: E = x0·R + x1·G + x2·B + x3, kept between `least` · x4 and `most` · x5 times the light of the weights (r, g, b). The
+ * six planes are bilinear from a coarser grid (`ratio` coarse cells a pixel; (originX, originY) is the coarse place of the first
+ * pixel's centre). Layout as in `weighHalf`. `rows` is room for twelve rows of width rounded up to 4.
  */
 export function weighByField(
   red: usize, green: usize, blue: usize, width: i32, height: i32, out: usize, outStride: i32,
-  x0: usize, x1: usize, x2: usize, x3: usize, coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
+  x0: usize, x1: usize, x2: usize, x3: usize, x4: usize, x5: usize, coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
   originX: f32, originY: f32, ratio: f32, r: f32, g: f32, b: f32, least: f32, most: f32,
 ): void {
   const wr = f32x4.splat(r), wg = f32x4.splat(g), wb = f32x4.splat(b), low = f32x4.splat(least), high = f32x4.splat(most);
   const bytes = <usize>((width + 3) & ~3) << 2;
   const coarseBytes = <usize>coarseStride << 2;
-  let upper = rows, lower = rows + 4 * bytes;
+  let upper = rows, lower = rows + 6 * bytes;
   let upperRow = -1, lowerRow = -1;
   for (let y = 0; y < height; y++) {
     const sy = min<f32>(max<f32>(originY + ratio * <f32>y, 0), <f32>(coarseHeight - 1));
@@ -228,12 +248,16 @@ export function weighByField(
         stretchRow(x1 + from, coarseWidth, upper + bytes, width, originX, ratio);
         stretchRow(x2 + from, coarseWidth, upper + 2 * bytes, width, originX, ratio);
         stretchRow(x3 + from, coarseWidth, upper + 3 * bytes, width, originX, ratio);
+        stretchRow(x4 + from, coarseWidth, upper + 4 * bytes, width, originX, ratio);
+        stretchRow(x5 + from, coarseWidth, upper + 5 * bytes, width, originX, ratio);
       }
       const from = <usize>next * coarseBytes;
       stretchRow(x0 + from, coarseWidth, lower, width, originX, ratio);
       stretchRow(x1 + from, coarseWidth, lower + bytes, width, originX, ratio);
       stretchRow(x2 + from, coarseWidth, lower + 2 * bytes, width, originX, ratio);
       stretchRow(x3 + from, coarseWidth, lower + 3 * bytes, width, originX, ratio);
+      stretchRow(x4 + from, coarseWidth, lower + 4 * bytes, width, originX, ratio);
+      stretchRow(x5 + from, coarseWidth, lower + 5 * bytes, width, originX, ratio);
       upperRow = iy;
       lowerRow = next;
     }
@@ -249,7 +273,8 @@ export function weighByField(
       e = f32x4.add(e, f32x4.mul(betweenRows(upper + across + 2 * bytes, lower + across + 2 * bytes, down), B));
       e = f32x4.add(e, betweenRows(upper + across + 3 * bytes, lower + across + 3 * bytes, down));
       const plain = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
-      const p = f32x4.mul(plain, low), q = f32x4.mul(plain, high);
+      const p = f32x4.mul(f32x4.mul(plain, low), betweenRows(upper + across + 4 * bytes, lower + across + 4 * bytes, down));
+      const q = f32x4.mul(f32x4.mul(plain, high), betweenRows(upper + across + 5 * bytes, lower + across + 5 * bytes, down));
       v128.store(to + across, f32x4.pmin(f32x4.pmax(p, q), f32x4.pmax(f32x4.pmin(p, q), e)));
     }
   }

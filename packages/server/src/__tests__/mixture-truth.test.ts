@@ -3,19 +3,35 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { expect, test } from "@jest/globals";
 import { judgeMixture, mixtureCases, movedRecipe, shoot, shootJpeg, type MixtureCase } from "@yelm/camera";
-import type { MixtureError } from "@yelm/core";
+import {
+  defaultRecipe,
+  REC2020_TO_REC709,
+  SRGB_TRANSFER,
+  transform3,
+  type Engine,
+  type Family,
+  type MixtureError,
+  type Size,
+  type Vector3,
+} from "@yelm/core";
+import sharp from "sharp";
 import { openEngine } from "../cli/open-engine.ts";
 
-/** What a case's picture makes of mixed pixels, opened as an import opens it. */
-async function judged(one: MixtureCase, file: string, bytes: Uint8Array): Promise<MixtureError> {
+/** A file's picture, opened as an import opens it. */
+async function opened(file: string, bytes: Uint8Array): Promise<{ engine: Engine; size: Size }> {
   const folder = mkdtempSync(join(tmpdir(), "yelm-mixture-"));
   try {
     writeFileSync(join(folder, file), bytes);
-    const { engine, size } = await openEngine(join(folder, file));
-    return judgeMixture(engine, size, one.scene, movedRecipe(one));
+    return await openEngine(join(folder, file));
   } finally {
     rmSync(folder, { recursive: true });
   }
+}
+
+/** What a case's picture makes of mixed pixels. */
+async function judged(one: MixtureCase, file: string, bytes: Uint8Array): Promise<MixtureError> {
+  const { engine, size } = await opened(file, bytes);
+  return judgeMixture(engine, size, one.scene, movedRecipe(one));
 }
 
 const CASES = mixtureCases(240, 160, 12);
@@ -32,3 +48,40 @@ test.each([
   expect(over(errors, "p99")).toBeLessThan(p99);
   expect(over(errors, "beyond")).toBeLessThan(beyond);
 }, 120_000); // prettier-ignore
+
+/** A 16-bit PNG of a linear working colour at each place. */
+function png({ width, height }: Size, colourAt: (x: number, y: number) => Vector3): Promise<Buffer> {
+  const codes = new Uint16Array(3 * width * height);
+  for (let i = 0; i < width * height; i++)
+    transform3(REC2020_TO_REC709, colourAt(i % width, Math.floor(i / width))).forEach((v, c) => {
+      codes[3 * i + c] = Math.round(65535 * SRGB_TRANSFER.encode(Math.min(1, Math.max(0, v))));
+    });
+  return sharp(codes, { raw: { width, height, channels: 3 } })
+    .toColourspace("rgb16")
+    .png()
+    .toBuffer();
+}
+
+const mix = (a: number, one: Vector3, other: Vector3) => one.map((v, c) => a * v + (1 - a) * other[c]) as unknown as Vector3; // prettier-ignore
+
+test.each([10, 16, 22])("a thing of uneven colour, %d pixels to its border, gets nothing of a family that is not there", async (half) => {
+  const size = { width: 240, height: 160 };
+  // Orange that changes from side to side and along, before even leaves: no pixel of it is as pure as theirs.
+  const bytes = await png(size, (x, y) => {
+    const cover = Math.min(1, Math.max(0, (half + 3 - Math.abs(x - 120)) / 6));
+    const t = (x - 120 + half) / (2 * half) + 0.15 * Math.sin(y / 5);
+    return mix(cover, [0.66 - 0.16 * t, 0.26 - 0.12 * t, 0.034 - 0.012 * t], [0.24, 0.34, 0.067]);
+  });
+  const { engine } = await opened("a.png", bytes);
+  const family = (name: string, hueDegrees: number, saturation: number, lightness: number, stops: number): Family => ({ id: name, name, hueDegrees, saturation, lightness, reach: 1, stops, pinned: false }); // prettier-ignore
+  const light = (stops: Vector3) => {
+    const base = defaultRecipe();
+    const families = [family("leaf", 126, 0.2, 0.54, stops[0]), family("sky", 258, 0.1, 0.73, stops[1]), family("amber", 62, 0.16, 0.64, stops[2])]; // prettier-ignore
+    const recipe = { ...base, weigh: { ...base.weigh, families } };
+    return engine.renderLight(engine.prepare(recipe), { x: 20, y: 20, width: 200, height: 120, scale: 1, level: 0 }).slice(); // prettier-ignore
+  };
+  const plain = light([0, 0, 0]);
+  const moves = light([1, -1, 0]).map((v, i) => Math.log2(v / plain[i]));
+  expect(Math.min(...moves)).toBeGreaterThan(-0.06);
+  expect(Math.max(...moves)).toBeLessThan(1.06);
+}, 60_000); // prettier-ignore

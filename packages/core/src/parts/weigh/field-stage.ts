@@ -20,6 +20,8 @@ const PRODUCTS = 10;
 const ROWS = 16;
 /** Planes of votes smoothed together. */
 const TOGETHER = 32;
+/** Four of the line, two of the gains that it stays between. */
+type Planes = [number, number, number, number, number, number];
 /** Which product is the first of red, green, blue. */
 const RED = 6;
 
@@ -33,7 +35,7 @@ const RED = 6;
 export const fieldStage: Stage<WeighPrint> = {
   name: "field",
   grid: "negative",
-  planes: 4,
+  planes: 6,
   costNs: 1700,
   after: null,
   reads: ({ grey, colourMoves: moves }) => [grey.weights, moves && [moves.key, [...moves.gains]]],
@@ -52,7 +54,7 @@ export const fieldStage: Stage<WeighPrint> = {
     const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
     heap.kernels.fitVotes(
       values + 4 * planes * (rect.y * stride + rect.x), gains, moves.targets, stride, rect.width, rect.height,
-      ofColours, ofLights, lights.length, outs[0], outs[1], outs[2], outs[3], SLOT_EDGE, ...grey.weights, ...REC2020.luminance,
+      ofColours, ofLights, lights.length, ...(outs as Planes), SLOT_EDGE, ...grey.weights, ...REC2020.luminance,
     ); // prettier-ignore
   },
 };

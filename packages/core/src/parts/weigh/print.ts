@@ -44,9 +44,6 @@ export interface ColourMoves extends ColourLattice {
   readonly key: string;
   /** Gain of each target of the lattice but the last: of each family, then of the neutrals; of all together when none is moved. */
   readonly gains: Float32Array;
-  /** Least and greatest gain that any colour can get. */
-  readonly least: number;
-  readonly most: number;
   /** Colours of materials for which the picture may show no pure pixel, with the light each is to have. */
   readonly palette: GreyPalette;
 }
@@ -158,8 +155,6 @@ function prepareMoves(
   return {
     ...lattice,
     gains,
-    least: lattice.filmLeast * Math.min(...gains),
-    most: lattice.filmMost * Math.max(...gains),
     palette: greyPalette(grey, weigh.families),
   };
 }
