@@ -8,6 +8,7 @@ import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
 import { BY_LIGHT, mixesByLight, plainWeigh } from "../parts/weigh/plain-weigh.ts";
 import { areaRecipe } from "../parts/weigh/print.ts";
 import type { Family, Weigh } from "../parts/weigh/schema.ts";
+import { linePlaces } from "../parts/weigh/line-places.ts";
 import { findSeam, type Seam } from "../parts/weigh/seams.ts";
 import { partByWeights, type WeightSolution } from "../parts/weigh/solve-weights.ts";
 import { shortened, solve, type Goal, type Solution } from "../parts/weigh/solve.ts";
@@ -21,6 +22,9 @@ import { wholePrint, type AboutPrint, type PictureReader, type Question } from "
 const MOST_CELLS = 700;
 /** Edges that are looked at in full size. */
 const EDGES = 14;
+/** Of these, where a line shows in the whole print at so many pixels along its long edge. */
+const LINES = 7;
+const LINES_EDGE = 1200;
 
 /** What a picture is made of. */
 export interface PictureColours {
@@ -89,11 +93,19 @@ export const weighQuestions = {
     return clippingCost(await reflectance(still), await reflectance(plain), map.labels);
   }) satisfies Question<AboutPrint, ClippingCost>,
 
+  /** Edges that the conversion may have damaged: where a line shows in the whole print, then others between groups moved apart. */
   edgePlaces: (async (reader, { recipe }) => {
     const { map, probe } = await weighReading(reader, recipe);
-    const plain = probe.plainGreys();
-    const moved = probe.greys().map(({ lightness }, k) => lightness - plain[k].lightness);
-    const places = edgePlaces(map, moved, EDGES);
+    const greys = probe.plainGreys();
+    const moved = probe.greys().map(({ lightness }, k) => lightness - greys[k].lightness);
+    const small = (weigh: Weigh) =>
+      wholePrint(reader, weighedAlone({ ...recipe, weigh }), LINES_EDGE, (print, view) =>
+        reader.engine.renderReflectance(print, view),
+      );
+    const { view, values } = await small(recipe.weigh);
+    const plain = (await small(plainWeigh(recipe.weigh))).values;
+    const lines = linePlaces(map, { width: view.width, height: view.height, print: values, plain }, LINES);
+    const places = [...lines, ...edgePlaces(map, moved, EDGES - lines.length)];
     const print = reader.engine.prepare(weighedAlone(recipe));
     reader.expect?.(places.flatMap(({ x, y }) => reader.engine.tilesFor(print, patchView(print, x, y))));
     return places;
