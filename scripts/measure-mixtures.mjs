@@ -11,6 +11,9 @@ const server = await import("../packages/server/dist/index.js");
 const sharp = createRequire(join(ROOT, "packages/server/package.json"))("sharp");
 const CAMERA = { ...camera.HALDEN_ONE, hotPixels: 0 };
 const CASES = 24;
+/** How much materials vary from place to place where they are uneven, and how far a shade goes on. */
+const UNEVEN_STOPS = 0.3;
+const UNEVEN_PX = [2, 4, 8];
 
 /** Ways from scene to file. */
 export const raw = (iso) => ({
@@ -30,6 +33,8 @@ const SOURCES = {
   "JPEG 95": jpeg(95),
   "PNG ×1.5": { ...PNG, enlarged: true },
   "JPEG 85 ×1.5": { ...jpeg(85), enlarged: true },
+  "PNG, uneven": { ...PNG, uneven: true },
+  "JPEG 85, uneven": { ...jpeg(85), uneven: true },
 };
 
 function png({ rgb, width, height }) {
@@ -75,14 +80,17 @@ export async function mixtures(heap, table, only) {
   const rows = [
     ["source", "mean L*", "p99 L*", "beyond", "pure stops", "flat stops", "still, mean", "still, p99", "still, beyond"],
   ];
-  for (const [name, { file, enlarged, make }] of Object.entries(SOURCES)) {
+  for (const [name, { file, enlarged, uneven, make }] of Object.entries(SOURCES)) {
     if (only && !name.includes(only)) continue;
     const moved = [];
     const still = [];
     for (const [i, drawn] of cases.entries()) {
-      const one = enlarged ? { ...drawn, scene: enlarge(drawn.scene) } : drawn;
+      const rough = uneven ? camera.unevenCase(drawn, UNEVEN_STOPS, UNEVEN_PX[i % UNEVEN_PX.length], i + 1) : drawn;
+      const one = enlarged ? { ...rough, scene: enlarge(rough.scene) } : rough;
       const { engine, size } = await open(heap, await make(one.scene, i + 1), file);
-      const judge = (stops) => camera.judgeMixture(engine, size, one.scene, camera.movedRecipe({ ...one, stops }));
+      // Families of colours that are not there, moved far, must not matter.
+      const judge = (stops) =>
+        camera.judgeMixture(engine, size, one.scene, camera.movedRecipe({ ...one, stops }, uneven ? -1.5 : 0));
       moved.push(judge(one.stops));
       still.push(judge([0, 0]));
       const { mean, p99, beyond, flatStops } = moved.at(-1);

@@ -17,7 +17,9 @@ import {
   type Size,
   type Vector3,
 } from "@yelm/core";
+import { blur } from "./blur.ts";
 import { COVERAGE_KINDS, drawCoverage, type CoverageScene } from "./coverage.ts";
+import { createNormal, createRandom } from "./random.ts";
 
 /** Linear Rec.709. */
 const COLOURS = {
@@ -88,15 +90,42 @@ export function mixtureCases(width: number, height: number, count: number): Mixt
   });
 }
 
-/** A recipe whose families are the two materials, moved, and bystanders. */
-export function movedRecipe({ scene, stops }: MixtureCase): Recipe {
+/**
+ * The same of materials whose light and colour vary from place to place, as those of straw, fur and petals do; what is behind varies half as much.
+ * @param stops - deviation of the light; ratios of channels have half of it.
+ * @param sigma - how far a shade goes on, pixels.
+ */
+export function unevenCase(one: MixtureCase, stops: number, sigma: number, seed: number): MixtureCase {
+  const { scene } = one;
+  const { width, height, coverage } = scene;
+  const normal = createNormal(createRandom(seed));
+  const varying = (deviation: number) => {
+    const field = blur(Float32Array.from({ length: width * height }, normal), width, 1, sigma);
+    const found = Math.sqrt(field.reduce((sum, v) => sum + v * v, 0) / field.length);
+    return field.map((v) => (deviation * v) / found);
+  };
+  const uneven = (rgb: Float32Array, deviation: number) => {
+    const light = varying(deviation);
+    const ratios = [varying(deviation / 2), null, varying(deviation / 2)];
+    return rgb.map((v, i) => v * 2 ** (light[Math.floor(i / 3)] + (ratios[i % 3]?.[Math.floor(i / 3)] ?? 0)));
+  };
+  const [front, back] = [uneven(scene.front, stops), uneven(scene.back, stops / 2)];
+  const rgb = front.map((v, i) => back[i] + coverage[Math.floor(i / 3)] * (v - back[i]));
+  return { ...one, name: `${one.name}, uneven`, scene: { ...scene, rgb, front, back } };
+}
+
+/**
+ * A recipe whose families are the two materials, moved, and bystanders.
+ * @param bystander - stops of those.
+ */
+export function movedRecipe({ scene, stops }: MixtureCase, bystander = 0): Recipe {
   const recipe = defaultRecipe();
   const places = [scene.front, scene.back].map((rgb) => familyPlace(meanColour(rgb)));
   const own = places.flatMap((place, i) =>
     colourShare(place) > 0.5 ? [{ ...newFamily(`f${i}`, `f${i}`, place), stops: stops[i] }] : [],
   );
   const bystanders = BYSTANDERS.filter((place) => places.every((near) => placeDistance(near, place) > 0.18));
-  const others = bystanders.map((place, i) => newFamily(`o${i}`, `o${i}`, place));
+  const others = bystanders.map((place, i) => ({ ...newFamily(`o${i}`, `o${i}`, place), stops: bystander }));
   return { ...recipe, weigh: { ...recipe.weigh, families: [...own, ...others] } };
 }
 

@@ -10,8 +10,6 @@ const CELL: i32 = 4;
 const LOG_FLOOR: f32 = 0.00390625;
 /** Luminance added before votes are taken by luminance. */
 const LUMINANCE_FLOOR: f32 = 0.004;
-/** Change of colour, in stops of a ratio a pixel, at which a pixel's vote is quartered. */
-const PURE_STOPS: f32 = 0.012;
 /** What is left of the vote of a pixel in the middle of an edge, or clipped. */
 const LEAST_VOTE: f32 = 0.0001;
 /** Light from which a pixel counts as clipped, its vote lost over a tenth. */
@@ -100,12 +98,12 @@ function chromaNode(stops: v128): v128 {
   return betweenNodes(f32x4.add(f32x4.splat(18), f32x4.mul(bent, f32x4.splat(12.1))), 35.9999);
 }
 
-/** Squared slopes of colour of four pixels, brought to a vote of up to one, a pixel for itself being `full` of light. */
+/** Squared slopes of colour of four pixels, in units of one at which a vote is quartered, brought to a vote of up to one, a pixel for itself being `full` of light. */
 // @ts-ignore: decorator
 @inline
 function voteOf(slope: v128, full: v128): v128 {
   const one = f32x4.splat(1);
-  const pure = f32x4.div(one, f32x4.add(one, f32x4.mul(slope, f32x4.splat(1 / (PURE_STOPS * PURE_STOPS)))));
+  const pure = f32x4.div(one, f32x4.add(one, slope));
   return f32x4.add(f32x4.mul(f32x4.sub(one, full), f32x4.mul(pure, pure)), f32x4.splat(LEAST_VOTE));
 }
 
@@ -276,13 +274,14 @@ function takePixels(plane: usize, width: i32, rows: i32, left: i32, top: i32, ce
  * `weigh/colour-lattice.ts`; `nodeBytes` a node, a multiple of 16.
  * @param cellStride - a multiple of four: cells are written by fours.
  * @param toGreenRed - and toGreenBlue: ratios as from `colourRatios`. (r, g, b) are luminance's weights.
+ * @param pureStops - change of colour, in stops of a ratio a pixel, at which a pixel's vote is quartered.
  */
 export function gatherVotes(
   red: usize, green: usize, blue: usize, width: i32, height: i32, table: usize, nodeBytes: usize, targets: i32, floor: f32,
   toGreenRed: usize, toGreenBlue: usize, ratioStride: i32, out: usize, planeBytes: usize, samples: usize,
-  cellStride: i32, r: f32, g: f32, b: f32,
+  cellStride: i32, pureStops: f32, r: f32, g: f32, b: f32,
 ): void {
-  const wr = f32x4.splat(r), wg = f32x4.splat(g), wb = f32x4.splat(b);
+  const wr = f32x4.splat(r), wg = f32x4.splat(g), wb = f32x4.splat(b), uneven = f32x4.splat(1 / (pureStops * pureStops));
   const zero = f32x4.splat(0), one = f32x4.splat(1), lanes = i32x4(0, 1, 2, 3);
   const ratioBytes = <usize>ratioStride << 2;
   const columnBytes = nodeBytes * GREEN_NODES, rowBytes = columnBytes * CHROMA_NODES;
@@ -309,7 +308,7 @@ export function gatherVotes(
           const over = f32x4.mul(f32x4.sub(most, f32x4.splat(CLIPPED)), f32x4.splat(10));
           const full = f32x4.pmin(one, f32x4.pmax(zero, over));
           const inside = i32x4.lt_s(i32x4.add(i32x4.splat(left + (c << 2)), lanes), i32x4.splat(width));
-          const vote = v128.and(voteOf(slope, full), inside);
+          const vote = v128.and(voteOf(f32x4.mul(slope, uneven), full), inside);
           const luminance = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
           const inverse = f32x4.div(one, f32x4.add(f32x4.pmax(luminance, zero), f32x4.splat(LUMINANCE_FLOOR)));
           v128.store(at, f32x4.mul(vote, f32x4.mul(inverse, inverse)), VOTES_AT);

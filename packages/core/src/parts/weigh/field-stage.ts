@@ -117,7 +117,7 @@ function gatherAll(
       const [r, g, b] = colour.map((from) => from + 2 * width * y);
       heap.kernels.gatherVotes(
         r, g, b, width, Math.min(ROWS * CELL, height - y), table, 4 * moves.nodeLength, targets, grey.floor, toRed + down, toBlue + down, ratioStride,
-        planes + 4 * first, planeBytes, samples + 64 * first, stride, ...REC2020.luminance,
+        planes + 4 * first, planeBytes, samples + 64 * first, stride, moves.pureStops, ...REC2020.luminance,
       ); // prettier-ignore
     }
     heap.release(inner);

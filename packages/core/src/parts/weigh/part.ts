@@ -34,13 +34,16 @@ export const weighPart: Part<Weigh, "weigh"> = {
     {
       id: "conversion",
       name: "conversion",
-      fields: ["by", "red", "green", "blue", "lockSum", "film", "families", "softness", "passage"],
+      fields: ["by", "red", "green", "blue", "lockSum", "film", "families", "softness", "passage", "evenness"],
       usual: true,
     },
     { id: "areas", name: "areas", fields: ["areas"], usual: true },
   ],
-  // Until version 11 colours between families were shared by nearness alone.
-  earlier: ({ families }) => (Array.isArray(families) && families.some(isMoved) ? { passage: "nearness" } : {}),
+  // Until version 11 colours between families were shared by nearness alone, until 12 only very even ones had a say.
+  earlier: ({ families, by }) => {
+    const moved = Array.isArray(families) && families.some(isMoved);
+    return { ...(moved && { passage: "nearness" }), ...((moved || by === "film") && { evenness: "strict" }) };
+  },
   check: ({ film, areas }) =>
     filmFault(film, "film") ?? areas.map((area, i) => filmFault(area.film, `areas.${i}.film`)).find(Boolean) ?? null,
 };

@@ -44,6 +44,8 @@ export interface ColourMoves extends ColourLattice {
   readonly key: string;
   /** Gain of each target of the lattice but the last: of each family, then of the neutrals; of all together when none is moved. */
   readonly gains: Float32Array;
+  /** Change of colour from pixel to pixel at which a pixel's vote is quartered, stops of a ratio. */
+  readonly pureStops: number;
   /** Colours of materials for which the picture may show no pure pixel, with the light each is to have. */
   readonly palette: GreyPalette;
 }
@@ -129,6 +131,9 @@ export function prepareShare(
   return { lifted: made(true), plain: made(false) };
 }
 
+/** Natural: as textured as straw, fur and petals are. Measured on scenes with such texture, and on flat ones. */
+const PURE_STOPS = { natural: 0.025, strict: 0.012 } as const satisfies Record<Weigh["evenness"], number>;
+
 /** The lattice is another only for other families or another film, so that moving a family costs little. */
 function prepareMoves(
   grey: GreyModel,
@@ -145,7 +150,7 @@ function prepareMoves(
   ]);
   const byFamily = grey.familyStops.some((stops) => stops !== 0);
   const film = weigh.by === "film" ? weigh.film : null;
-  const reads = [byFamily, families, weigh.softness, weigh.passage, balance, grey.floor, film];
+  const reads = [byFamily, families, weigh.softness, weigh.passage, weigh.evenness, balance, grey.floor, film];
   // Areas weighed by numbers share one table; each film has its own.
   const lattice = keep(film ? `lattice ${area}` : "lattice", reads, () => ({
     ...planLattice(grey, byFamily),
@@ -155,6 +160,7 @@ function prepareMoves(
   return {
     ...lattice,
     gains,
+    pureStops: PURE_STOPS[weigh.evenness],
     palette: greyPalette(grey, weigh.families),
   };
 }

@@ -34,6 +34,8 @@ export const FILM_NAMES = [
 
 /** Ways in which colours between families are shared. */
 export const PASSAGES = ["mixture", "nearness"] as const;
+/** How even colours have to be to have a say in what light their material gets. */
+export const EVENNESS = ["natural", "strict"] as const;
 
 export const FILTER_NAMES = ["none", "light yellow", "deep yellow", "orange", "red", "green", "blue", "own"] as const;
 
@@ -103,6 +105,11 @@ export const weighSchema = group(
       PASSAGES,
       "mixture",
       "Whose colours between two families are: by the light of each in their mixture, or by how near they lie (as until version 11).",
+    ),
+    evenness: choice(
+      EVENNESS,
+      "natural",
+      "Which pixels say what light a material gets: those as even as natural things are, or only very even ones (as until version 12).",
     ),
     areas: Type.Array(weighAreaSchema, {
       maxItems: 16,

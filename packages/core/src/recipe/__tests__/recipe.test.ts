@@ -129,6 +129,17 @@ test("a print whose families were moved before version 12 keeps its passages; an
   expect([opened(-0.7), opened(0), opened(-0.7, { passage: "mixture" })]).toEqual(["nearness", "mixture", "mixture"]);
 });
 
+test("a print whose colours were moved before version 13 keeps who has a say in it; any other has those of today", () => {
+  const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
+  const opened = (stops: number, own: object = {}) => {
+    const { evenness: _since13, ...weigh } = defaultRecipe().weigh;
+    const old = { ...defaultRecipe(), version: 12, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
+    const { evenness, passage } = (upgradeRecipe(old) as Recipe).weigh;
+    return `${passage}, ${evenness}`;
+  };
+  expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["mixture, strict", "mixture, natural", "mixture, strict"]); // prettier-ignore
+});
+
 describe("ticket", () => {
   test("a fresh recipe has no lines, a full one all of them in the order of the work", () => {
     expect(describeRecipe(defaultRecipe())).toEqual([]);

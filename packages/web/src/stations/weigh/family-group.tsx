@@ -1,5 +1,5 @@
 import { WEIGH_ACTS } from "./acts.ts";
-import { familySchema, MOST_FAMILIES, rangeOf, type Family, type Goal } from "@yelm/core";
+import { familySchema, MOST_FAMILIES, rangeOf, type Family, type Goal, type Recipe, type Weigh } from "@yelm/core";
 import { Pin, PinOff, Pipette, MoveVertical, Split, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
@@ -53,29 +53,52 @@ const PASSAGES = [
   ["nearness", "the nearer one’s"],
 ] as const;
 
+interface Earlier {
+  readonly told: string;
+  readonly act: string;
+  readonly title: string;
+  readonly label: string;
+  readonly change: Partial<Weigh>;
+}
+
+const BY_NEARNESS: Earlier = {
+  told: "Where two of its families mix, this print gives the mixture to the nearer one.",
+  act: "Share it as light mixes",
+  title: "Soft edges keep the light of what mixes in them. Point here to see it first.",
+  label: "Mixtures by their light",
+  change: { passage: "mixture" },
+};
+const BY_EVEN_COLOURS: Earlier = {
+  told: "In this print only very even colours say what light their material gets.",
+  act: "Let textured ones speak, too",
+  title: "Fur, straw and petals keep their own light to their borders. Point here to see it first.",
+  label: "Light of textured colours",
+  change: { evenness: "natural" },
+};
+
+const earlierOf = ({ passage, evenness, families, by }: Weigh): Earlier | null => {
+  const moved = families.some(({ stops }) => stops !== 0);
+  if (moved && passage === "nearness") return BY_NEARNESS;
+  return (moved || by === "film") && evenness === "strict" ? BY_EVEN_COLOURS : null;
+};
+
 /** A print of an earlier version: its edges are as they were until its user wants them as they are made now, seen first. */
-export function EarlierPassage() {
+export function EarlierRendering() {
   const session = useSession();
-  const moved = useEdit(
-    ({ recipe: { weigh } }) => weigh.passage === "nearness" && weigh.families.some(({ stops }) => stops !== 0),
-  );
-  const tried = useTriedRecipe(({ weigh, ...rest }) => ({ ...rest, weigh: { ...weigh, passage: "mixture" } }));
-  if (!moved) return null;
+  const earlier = useEdit(({ recipe: { weigh } }) => earlierOf(weigh));
+  const now = ({ weigh, ...rest }: Recipe): Recipe => ({ ...rest, weigh: { ...weigh, ...earlier?.change } });
+  const tried = useTriedRecipe(now);
+  if (!earlier) return null;
   return (
     <p className="text-quiet pt-2 leading-snug">
-      Where two of its families mix, this print gives the mixture to the nearer one.{" "}
+      {earlier.told}{" "}
       <button
         className="text-accent cursor-pointer underline-offset-2 hover:underline"
-        title="Soft edges keep the light of what mixes in them. Point here to see it first."
+        title={earlier.title}
         {...tried}
-        onClick={() =>
-          session.change("Weigh", "Mixtures by their light", ({ weigh, ...rest }) => ({
-            ...rest,
-            weigh: { ...weigh, passage: "mixture" },
-          }))
-        }
+        onClick={() => session.change("Weigh", earlier.label, now)}
       >
-        Share it as light mixes
+        {earlier.act}
       </button>
     </p>
   );

@@ -17,7 +17,7 @@ import { useAct } from "../../keys/acts.ts";
 import { benchView } from "../../picture/bench-view.ts";
 import { AdviceGroup } from "./advice-group.tsx";
 import { AreasGroup } from "./areas-group.tsx";
-import { EarlierPassage, FamilyActs, FamilyGroup, ReachControls } from "./family-group.tsx";
+import { EarlierRendering, FamilyActs, FamilyGroup, ReachControls } from "./family-group.tsx";
 import { FilmChoices } from "./film-group.tsx";
 import { asWeight } from "../../controls/formats.ts";
 import { WEIGH } from "../../controls/lenses.ts";
@@ -77,7 +77,7 @@ function Weighing({ negative }: SheetProps) {
           <section aria-label="Families" data-find="Families" className="pb-3">
             {recipe.weigh.by === "film" && <p className="text-quiet pb-1">Over {describeFilm(recipe.weigh.film)}</p>}
             <FamilyRungs scene={scene} gain={gain} />
-            <EarlierPassage />
+            <EarlierRendering />
             {way === "families" && (
               <>
                 {family && <FamilyGroup scene={scene} family={family} />}

@@ -141,7 +141,7 @@ describe("the lattice and its kernel", () => {
     const luminance = REC2020.luminance;
     heap.kernels.gatherVotes(
       ...colour, width, 4, table, 4 * nodeLength, targets, model.floor, toRed, toBlue, stride,
-      out, 4 * cells, samples, cells, ...luminance,
+      out, 4 * cells, samples, cells, 0.025, ...luminance,
     ); // prettier-ignore
     const sums = heap.floats(out, 10 * targets * cells);
     const found = Float32Array.from(colours, (working, i) => {

@@ -12,6 +12,7 @@ const LUMINANCE = [0.2627, 0.678, 0.0593] as const;
 const FLOOR = 2 ** -11;
 const [CHROMA, GREEN] = [37, 13];
 const PRODUCTS = 10;
+const PURE_STOPS = 0.02;
 
 let heap: KernelHeap;
 beforeAll(async () => {
@@ -113,7 +114,7 @@ test.each([
   const out = heap.allocate(PRODUCTS * targets * planeBytes);
   heap.kernels.gatherVotes(
     ...colour, width, height, heap.place(table), 4 * nodeLength, targets, FLOOR, toRed, toBlue, ratioStride,
-    out, planeBytes, heap.allocate(64 * columns * rows), columns, ...LUMINANCE,
+    out, planeBytes, heap.allocate(64 * columns * rows), columns, PURE_STOPS, ...LUMINANCE,
   ); // prettier-ignore
   const found = heap.floats(out, (PRODUCTS * targets * planeBytes) / 4).slice();
   heap.release(mark);
@@ -135,7 +136,7 @@ test.each([
         for (let x = left; x < min(left + 2, width); x++) {
           const i = at(x, y);
           const full = min(1, max(0, 10 * (max(R[i], G[i], B[i]) - 0.9)));
-          const pure = 1 / (1 + (slope(R, x, y) + slope(B, x, y)) / 0.012 ** 2);
+          const pure = 1 / (1 + (slope(R, x, y) + slope(B, x, y)) / PURE_STOPS ** 2);
           const light = LUMINANCE[0] * R[i] + LUMINANCE[1] * G[i] + LUMINANCE[2] * B[i] + 0.004;
           const v = ((1 - full) * pure ** 2 + 1e-4) / light ** 2;
           [R[i] * R[i], R[i] * G[i], R[i] * B[i], G[i] * G[i], G[i] * B[i], B[i] * B[i], R[i], G[i], B[i], 1].forEach(
