@@ -5,7 +5,7 @@ import { postedError, type WorkerAnswer, type WorkerRequest } from "./protocol.t
 import { AT_THE_PICTURE, type AnswerOf, type QuestionName, type WorkerReader } from "./questions.ts";
 import { SharedTiles } from "./tile-source.ts";
 
-const FEWEST_SLOTS = 24;
+const FEWEST_SLOTS = 26;
 /** By then the first picture is there. */
 const FURTHER_AFTER_MS = 4000;
 
