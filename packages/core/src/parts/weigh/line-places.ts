@@ -37,13 +37,15 @@ export function linePlaces(map: FamilyMap, prints: SmallPrints, most: number): E
   const fields: { strength: number; at: number }[] = [];
   for (let top = 0; top < height; top += FIELD)
     for (let left = 0; left < width; left += FIELD) {
-      const best = { strength: FAINTEST, at: -1 };
-      for (let y = top; y < Math.min(top + FIELD, height); y++)
-        for (let x = left; x < Math.min(left + FIELD, width); x++) {
+      let [strength, best] = [FAINTEST, -1];
+      for (let y = top; y < Math.min(top + FIELD, height); y += 2)
+        for (let x = left; x < Math.min(left + FIELD, width); x += 2) {
           const at = y * width + x;
-          if (strengths[at] > best.strength) Object.assign(best, { strength: strengths[at], at });
+          if (strengths[at] <= strength) continue;
+          strength = strengths[at];
+          best = at;
         }
-      if (best.at >= 0) fields.push(best);
+      if (best >= 0) fields.push({ strength, at: best });
     }
   fields.sort((p, q) => q.strength - p.strength);
   const found: EdgePlace[] = [];
@@ -57,27 +59,41 @@ export function linePlaces(map: FamilyMap, prints: SmallPrints, most: number): E
   return found;
 }
 
-/** How far each pixel lies beyond both of its sides, less what it does in plain luminance, L*. */
+/** How far every other pixel of every other row lies beyond both of its sides, less what it does in plain luminance, L*; 0 elsewhere. */
 function lineStrengths({ width, height, print, plain }: SmallPrints): Float32Array {
-  const [made, was] = [print, plain].map((plane) =>
-    Float32Array.from(plane, (v) => LIGHTNESS[(STEPS * Math.sqrt(Math.min(1, Math.max(0, v))) + 0.5) | 0]),
-  );
-  const beyond = (tone: Float32Array, i: number, step: number) => {
-    const [here, one, other] = [tone[i], tone[i - step], tone[i + step]];
-    return here > one ? Math.max(0, here - Math.max(one, other)) : Math.min(0, here - Math.min(one, other));
-  };
+  const [made, was] = [lightnessOf(print), lightnessOf(plain)];
   const out = new Float32Array(width * height);
-  const border = Math.max(...SIDES);
+  const border = 2 * Math.ceil(Math.max(...SIDES) / 2);
   for (const side of SIDES)
     for (const step of [side, side * width, side * (width + 1), side * (width - 1)])
-      for (let y = border; y < height - border; y++)
-        for (let i = y * width + border; i < (y + 1) * width - border; i++) {
+      for (let y = border; y < height - border; y += 2)
+        for (let i = y * width + border, end = (y + 1) * width - border; i < end; i += 2) {
           const line = beyond(made, i, step);
-          if (line === 0) continue;
+          if (line < FAINTEST && line > -FAINTEST) continue;
           const own = beyond(was, i, step);
-          const strength = Math.abs(line) - (line * own > 0 ? OWN * Math.abs(own) : 0);
+          const size = line < 0 ? -line : line;
+          const strength = line * own > 0 ? size - OWN * (own < 0 ? -own : own) : size;
           if (strength > out[i]) out[i] = strength;
         }
+  return out;
+}
+
+/** How far a tone lies over (or, below 0, under) those on both sides. */
+function beyond(tone: Float32Array, i: number, step: number): number {
+  const here = tone[i];
+  const over = here - tone[i - step];
+  const overOther = here - tone[i + step];
+  if (over > 0 && overOther > 0) return over < overOther ? over : overOther;
+  if (over < 0 && overOther < 0) return over > overOther ? over : overOther;
+  return 0;
+}
+
+function lightnessOf(plane: Float32Array): Float32Array {
+  const out = new Float32Array(plane.length);
+  for (let i = 0; i < plane.length; i++) {
+    const light = plane[i];
+    out[i] = LIGHTNESS[light > 0 ? (STEPS * Math.sqrt(light < 1 ? light : 1) + 0.5) | 0 : 0];
+  }
   return out;
 }
 

@@ -16,10 +16,10 @@ const random = seeded(3);
 const grain = plane(() => 0.004 * (random() - 0.5));
 const sides = (line: (x: number, y: number) => number) =>
   plane((x, y) => (x < 120 ? 0.2 : 0.3) + line(x, y)).map((v, i) => v + grain[i]);
-const line = (depth: number) => (x: number, y: number) => (y > 90 && y < 130 && Math.abs(x - 120) < 2 ? -depth : 0);
+const line = (depth: number) => (x: number, y: number) => (y > 90 && y < 130 && Math.abs(x - 120) < 3 ? -depth : 0);
 
 test("places lie where the print shows a line that plain luminance does not, with the groups that meet there", () => {
-  const found = linePlaces(map, { width: WIDTH, height: HEIGHT, print: sides(line(0.08)), plain: sides(() => 0) }, 4);
+  const found = linePlaces(map, { width: WIDTH, height: HEIGHT, print: sides(line(0.15)), plain: sides(() => 0) }, 4);
   expect(found.length).toBeGreaterThanOrEqual(2);
   for (const { x, y, first, second } of found) {
     expect(Math.abs(x * WIDTH - 120)).toBeLessThan(4);
@@ -31,8 +31,8 @@ test("places lie where the print shows a line that plain luminance does not, wit
 
 test("a line of the scene itself, an even edge and a line within one group are none", () => {
   const among = (print: Float32Array, plain: Float32Array) => linePlaces(map, { width: WIDTH, height: HEIGHT, print, plain }, 4); // prettier-ignore
-  expect(among(sides(line(0.08)), sides(line(0.05)))).toEqual([]);
+  expect(among(sides(line(0.15)), sides(line(0.14)))).toEqual([]);
   expect(among(sides(() => 0), sides(() => 0))).toEqual([]); // prettier-ignore
-  const within = sides((x) => (Math.abs(x - 180) < 2 ? -0.08 : 0));
+  const within = sides((x) => (Math.abs(x - 180) < 3 ? -0.15 : 0));
   expect(among(within, sides(() => 0))).toEqual([]); // prettier-ignore
 });
