@@ -111,11 +111,11 @@ export function fitVotes(
       // Sums of votes times gain, and plain ones.
       let prr = zero, prg = zero, prb = zero, pgg = zero, pgb = zero, pbb = zero, pr = zero, pg = zero, pb = zero;
       const first = values + <usize>(y * stride + x) * planes * 4;
-      let at = first, shares = tiny, gained1 = zero;
+      let at = first, shares = tiny, gainedShares = zero;
       for (let k = 0; k < targets - 1; k++) {
         const gain = v128.load32_splat(gains + (<usize>k << 2));
         shares = f32x4.add(shares, v128.load(at, 144));
-        gained1 = f32x4.add(gained1, f32x4.mul(gain, v128.load(at, 144)));
+        gainedShares = f32x4.add(gainedShares, f32x4.mul(gain, v128.load(at, 144)));
         prr = f32x4.add(prr, f32x4.mul(gain, v128.load(at)));
         prg = f32x4.add(prg, f32x4.mul(gain, v128.load(at, 16)));
         prb = f32x4.add(prb, f32x4.mul(gain, v128.load(at, 32)));
@@ -145,7 +145,7 @@ export function fitVotes(
       let st = f32x4.mul(unit, sum3(ur, pr, ug, pg, ub, pb));
       sr = f32x4.mul(sr, unit); sg = f32x4.mul(sg, unit); sb = f32x4.mul(sb, unit);
       s1 = f32x4.mul(s1, f32x4.mul(unit, unit));
-      const oneOf = f32x4.div(f32x4.splat(PRESENT), shares), usual = f32x4.div(gained1, shares);
+      const oneOf = f32x4.div(f32x4.splat(PRESENT), shares), usual = f32x4.div(gainedShares, shares);
       let least = usual, most = usual;
       let mixed = at + 160;
       for (let k = 0; k < count; k++) {

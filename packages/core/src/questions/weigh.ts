@@ -1,6 +1,7 @@
 import { clippingCost, type ClippingCost } from "../parts/weigh/clipping.ts";
 import { edgeDamage, type EdgeDamage } from "../parts/weigh/edge-damage.ts";
 import { edgePlaces, type EdgePlace } from "../parts/weigh/edge-places.ts";
+import { linePlaces } from "../parts/weigh/line-places.ts";
 import type { InnerPlace } from "../parts/weigh/roughness.ts";
 import { bakeFilm, type FilmResponse } from "../parts/weigh/film.ts";
 import type { ColourCell, ColourCells } from "../parts/weigh/colour-cells.ts";
@@ -8,7 +9,6 @@ import type { FamilyMap } from "../parts/weigh/picture-colours.ts";
 import { BY_LIGHT, mixesByLight, plainWeigh } from "../parts/weigh/plain-weigh.ts";
 import { areaRecipe } from "../parts/weigh/print.ts";
 import type { Family, Weigh } from "../parts/weigh/schema.ts";
-import { linePlaces } from "../parts/weigh/line-places.ts";
 import { findSeam, type Seam } from "../parts/weigh/seams.ts";
 import { partByWeights, type WeightSolution } from "../parts/weigh/solve-weights.ts";
 import { shortened, solve, type Goal, type Solution } from "../parts/weigh/solve.ts";
