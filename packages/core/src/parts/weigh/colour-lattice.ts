@@ -1,9 +1,9 @@
 import { transform3, type Vector3 } from "../../colour/matrix.ts";
 import { LMS_TO_LAB, WORKING_TO_LMS } from "../../colour/oklab.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
-import { CHROMA_NODES, chromaStops } from "./chroma-grid.ts";
-import { colourShare, familyPlace, familyToPlace, LIGHTNESS_COUNTS } from "./family.ts";
-import { flooredFilmStops, positive, type GreyModel } from "./grey-model.ts";
+import { CHROMA_NODES, chromaNode, chromaStops } from "./chroma-grid.ts";
+import { colourShare, familyPlace, familyToPlace, LIGHTNESS_COUNTS, placeToWorking } from "./family.ts";
+import { familyShares, flooredFilmStops, positive, type GreyModel } from "./grey-model.ts";
 import { fallOf, MIDDLE_SQUARED } from "./membership.ts";
 import { mixtureColour, NEARNESS_COUNTS, pairsOf } from "./mixed-shares.ts";
 
@@ -73,7 +73,59 @@ export function bakeLattice(heap: KernelHeap, model: GreyModel, lattice: ColourL
     heap.allocate(32 * (families.length + pairs.length)),
   ); // prettier-ignore
   heap.release(mark);
+  if (byFamily) meetMiddles(model, lattice, heap.floats(table, CHROMAS * GREEN_NODES * nodeLength));
   return table;
+}
+
+/** Rounds in which middles that share nodes come to terms. */
+const ROUNDS = 3;
+
+/**
+ * Sets nodes about each family's middle so that what is looked up there is the formula's: of a mixture with any other family the share begins
+ * to fall at the middle, and between nodes that point would be lost. What a node gives in all stays the film's gain.
+ */
+function meetMiddles(model: GreyModel, { film, nodeLength, targets }: ColourLattice, table: Float32Array): void {
+  const shares = new Float64Array(targets - 1);
+  const middles = model.membership.weigh.families.map((family) => positive(placeToWorking(familyToPlace(family))));
+  for (let round = 0; round < ROUNDS; round++)
+    for (const [red, green, blue] of middles) {
+      const corners = cornersAbout(red / green, blue / green);
+      const squares = corners.reduce((sum, { weight }) => sum + weight * weight, 0);
+      const gain = corners.reduce((sum, { node, weight }) => sum + weight * film[node], 0);
+      for (let level = 0; level < GREEN_NODES; level++) {
+        const light = 2 ** (LOWEST_GREEN + level) / green;
+        familyShares(model, [red * light, green * light, blue * light], shares);
+        const valueAt = ({ node }: Corner) => (node * GREEN_NODES + level) * nodeLength;
+        shares.forEach((share, k) => {
+          const found = corners.reduce((sum, corner) => sum + corner.weight * table[valueAt(corner) + k], 0);
+          for (const corner of corners)
+            table[valueAt(corner) + k] += (corner.weight * (gain * share - found)) / squares;
+        });
+        for (const corner of corners) {
+          const node = table.subarray(valueAt(corner), valueAt(corner) + shares.length);
+          const sum = node.reduce((all, value, k) => all + (node[k] = Math.max(0, value)), 0);
+          for (let k = 0; k < node.length; k++) node[k] *= film[corner.node] / sum;
+        }
+      }
+    }
+}
+
+/** A node of the two ratios of channels, and how much it counts at a place. */
+interface Corner {
+  readonly node: number;
+  readonly weight: number;
+}
+
+/** The four nodes that the kernel looks between for two ratios to green. */
+function cornersAbout(toRed: number, toBlue: number): Corner[] {
+  const [i, j] = [toRed, toBlue].map((ratio) => chromaNode(kernelLog2(ratio)));
+  const [row, column] = [Math.floor(i), Math.floor(j)];
+  return [0, 1].flatMap((down) =>
+    [0, 1].map((across) => ({
+      node: (row + down) * CHROMA_NODES + column + across,
+      weight: Math.abs(1 - down - (i - row)) * Math.abs(1 - across - (j - column)),
+    })),
+  );
 }
 
 /** What the kernel reads of each two ratios of channels, but for the film. */
@@ -97,6 +149,13 @@ let channelLights: Float64Array | null = null;
 function chromaColour(n: number): Vector3 {
   channelLights ??= Float64Array.from({ length: CHROMA_NODES }, (_, node) => kernelExp2(chromaStops(node)));
   return [channelLights[Math.floor(n / CHROMA_NODES)], 1, channelLights[n % CHROMA_NODES]];
+}
+
+/** The kernel's `roughLog2x4`. */
+function kernelLog2(value: number): number {
+  const exponent = Math.floor(Math.log2(value));
+  const x = value / 2 ** exponent - 1;
+  return exponent + x + x * (1 - x) * (0.4199 - 0.162 * x);
 }
 
 /**
