@@ -3,6 +3,7 @@ import { fileURLToPath } from "node:url";
 import { MessageChannel } from "node:worker_threads";
 import { Piscina } from "piscina";
 import { AppError, INTERNAL_WORDS, reviveError } from "../errors.ts";
+import { THREADS_BEHIND } from "../step-back.ts";
 import type { Tasks } from "./tasks.ts";
 import type { Answer, Call, ThreadKind } from "./worker.ts";
 
@@ -27,7 +28,6 @@ export class WorkPool {
   #running = 0;
 
   constructor() {
-    const background = Math.max(1, availableParallelism() - 1);
     const open = (maxThreads: number, behind: boolean) => {
       const workerData: ThreadKind = { behind };
       return new Piscina({
@@ -39,7 +39,7 @@ export class WorkPool {
         workerData,
       });
     };
-    this.#groups = { interactive: open(1, false), background: open(background, true) };
+    this.#groups = { interactive: open(1, false), background: open(THREADS_BEHIND, true) };
   }
 
   /** Cores that nothing is running on: a call may use some of them besides its own thread. */

@@ -1,15 +1,14 @@
 import { randomUUID } from "node:crypto";
 import { copyFile, readdir, rename, rm, stat } from "node:fs/promises";
-import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import type { ImportJob, ImportResult } from "@yelm/core";
 import { AppError } from "../errors.ts";
 import { shortName } from "../files/file-name.ts";
 import { diskFull, syncFile, syncFolder } from "../files/whole-file.ts";
+import { THREADS_BEHIND } from "../step-back.ts";
 import { now, type Context } from "./context.ts";
 import { importCapture } from "./negatives.ts";
 
-const AT_ONCE = Math.max(1, availableParallelism() - 1);
 const LISTED = 1000;
 /** Pause before a queue whose database failed is tried again. */
 const AGAIN_MS = 5000;
@@ -167,7 +166,7 @@ export class ImportQueue {
 
   #pump(): void {
     this.#more = true;
-    while (!this.#closed && this.#loops.size < AT_ONCE) {
+    while (!this.#closed && this.#loops.size < THREADS_BEHIND) {
       const loop = this.#loop().catch((error: unknown) => this.#tryAgain(error));
       this.#loops.add(loop);
       void loop.finally(() => this.#loops.delete(loop));
