@@ -4,6 +4,7 @@ import { createRequire } from "node:module";
 import { join } from "node:path";
 import * as camera from "@yelm/camera";
 import * as core from "@yelm/core";
+import { open } from "./measure-mixtures.mjs";
 import { ROOT } from "./run.mjs";
 
 const sharp = createRequire(join(ROOT, "packages/server/package.json"))("sharp");
@@ -12,6 +13,9 @@ const FOLDER = process.env.YELM_PHOTOGRAPHS;
 const THIRD = 2 ** (1 / 3);
 const TWELFTH = 2 ** (1 / 12);
 const CUT = 0.7;
+/** Of the camera, the first for what the others are held against, and how sharp its lens is. */
+const SPEEDS = [100, 400, 1600, 6400];
+const LENS_BLUR_PX = 0.5;
 const CORNERS = [0, 1, 2, 3].map((corner) => [(corner % 2) * (1 - CUT), (corner >> 1) * (1 - CUT)]);
 
 /** A photograph's linear colours as a scene. */
@@ -86,8 +90,37 @@ function staying(before, after) {
   return n ? Math.max(...best.values()) / n : 1;
 }
 
-export async function families(table) {
+/** The colours of a scene photographed by the camera, as the application finds them. */
+async function photographed(heap, scene, iso, seed) {
+  const { engine, size, info } = await open(
+    heap,
+    await camera.shoot(scene, { iso, seed, blurPx: LENS_BLUR_PX }),
+    "a.dng",
+  );
+  const reader = { engine, size, capture: info, fetch: () => Promise.resolve() };
+  const { map } = await core.QUESTIONS.colours(reader, { recipe: core.defaultRecipe() });
+  return Int16Array.from(map.labels, (label) => (label === core.NEUTRAL_LABEL ? -1 : label));
+}
+
+/** The same scenes photographed anew, with the camera's own noise. */
+async function photographedAnew(heap, table, scenes) {
+  const shares = Object.fromEntries(SPEEDS.map((iso) => [iso, []]));
+  for (const file of scenes) {
+    const scene = await camera.readScene(join(ROOT, "demo/scenes", file));
+    const first = await photographed(heap, scene, SPEEDS[0], 1);
+    for (const iso of SPEEDS) shares[iso].push(staying(first, await photographed(heap, scene, iso, 7)));
+  }
+  const rows = SPEEDS.map((iso) => [`ISO ${iso}`, meanOf(shares[iso]), leastOf(shares[iso])]);
+  table(`The same of ${scenes.length} scenes photographed at ISO ${SPEEDS[0]} and once more`, [["", "mean", "least"], ...rows]); // prettier-ignore
+}
+
+const percent = (share) => `${(100 * share).toFixed(1)} %`;
+const meanOf = (list) => percent(list.reduce((sum, v) => sum + v, 0) / list.length);
+const leastOf = (list) => percent(Math.min(...list));
+
+export async function families(heap, table) {
   const scenes = readdirSync(join(ROOT, "demo/scenes")).filter((file) => file.endsWith(".json"));
+  await photographedAnew(heap, table, scenes);
   const sources = scenes.map((file) => () => camera.readScene(join(ROOT, "demo/scenes", file)));
   if (FOLDER) for (const file of readdirSync(FOLDER).filter((name) => /\.jpe?g$/i.test(name))) sources.push(() => photograph(join(FOLDER, file))); // prettier-ignore
   const ways = {
@@ -111,12 +144,8 @@ export async function families(table) {
     const parts = CORNERS.map(([x, y]) => look(cut(scene, x, y, CUT)));
     shares["cut to 70 %, worst"].push(Math.min(...parts.map((part) => staying(owners(part, found), owners(part, familiesOf(part)))))); // prettier-ignore
   }
-  const percent = (share) => `${(100 * share).toFixed(1)} %`;
   table(
     `Pixels that stay in their family when a picture is looked at again: ${sources.length} pictures, ${(count / sources.length).toFixed(1)} families each`,
-    [
-      ["", "mean", "least"],
-      ...Object.entries(shares).map(([way, list]) => [way, percent(list.reduce((sum, v) => sum + v, 0) / list.length), percent(Math.min(...list))]), // prettier-ignore
-    ],
+    [["", "mean", "least"], ...Object.entries(shares).map(([way, list]) => [way, meanOf(list), leastOf(list)])],
   );
 }

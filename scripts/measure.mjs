@@ -260,7 +260,7 @@ const PARTS = {
   grain: () => grain(heap, table),
   mixtures: () => mixtures(heap, table),
   price: () => price(heap, table),
-  families: () => families(table),
+  families: () => families(heap, table),
   halvedColour: () => halvedColour(table, heap),
   judging: () => judging(openEngine, table),
 };

@@ -51,7 +51,9 @@ export async function measureDrags(executablePath) {
       document.querySelector("canvas").width,
       document.querySelector("canvas").height,
     ]);
+    const longTasksOpening = await page.evaluate(() => window.longTasks.splice(0));
     const rows = [];
+    const longTasks = [];
     for (const [name, station, label, stages] of DRAGS) {
       await page.keyboard.press(station);
       if (label === "Red light") await page.click("role=tab[name=Weights]");
@@ -61,7 +63,9 @@ export async function measureDrags(executablePath) {
       }
       if (station === "5") await page.click("ol[aria-label='Light moves'] li:nth-child(3) button");
       await page.waitForTimeout(600);
+      await page.evaluate(() => window.longTasks.splice(0));
       const { first, sharp, compute, draw } = await drag(page, label);
+      longTasks.push(...(await page.evaluate(() => window.longTasks)));
       rows.push({
         name,
         stages,
@@ -76,7 +80,6 @@ export async function measureDrags(executablePath) {
         `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}; computing ${median(compute).toFixed(0)}, request to picture ${median(draw).toFixed(0)}`,
       );
     }
-    const longTasks = await page.evaluate(() => window.longTasks);
     await open(page, `${url}/prints/${paintedId}`);
     await forget();
     const openedPainted = await open(page, `${url}/prints/${paintedId}`);
@@ -111,6 +114,7 @@ export async function measureDrags(executablePath) {
       paintMs: median(painting),
       paintP95Ms: percentile(painting, 0.95),
       longTasks,
+      longTasksOpening,
       scaling,
     };
   } finally {
