@@ -38,7 +38,7 @@ export async function measureDrags(executablePath) {
     args: CHROMIUM.args,
   });
   try {
-    const { rollId, printId, paintedId, importMs } = await prepare(url, raw);
+    const { rollId, printId, paintedId, stillId, importMs } = await prepare(url, raw);
     const page = await browser.newPage({ viewport: VIEWPORT });
     await page.addInitScript(watchPage);
     const openedCold = await open(page, `${url}/prints/${printId}`);
@@ -80,6 +80,7 @@ export async function measureDrags(executablePath) {
         `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}; computing ${median(compute).toFixed(0)}, request to picture ${median(draw).toFixed(0)}`,
       );
     }
+    const firstTouch = await touchFirst(page, `${url}/prints/${stillId}`);
     await open(page, `${url}/prints/${paintedId}`);
     await forget();
     const openedPainted = await open(page, `${url}/prints/${paintedId}`);
@@ -108,6 +109,7 @@ export async function measureDrags(executablePath) {
       openedWarm,
       openedAgain,
       openedPainted,
+      firstTouch,
       insideOnce,
       insideWarm,
       insidePainted,
@@ -142,12 +144,16 @@ async function prepare(url, raw) {
     await fetch(`${url}/api/rolls/${roll.id}/captures`, { method: "POST", body: form })
   ).json();
   const importMs = performance.now() - started;
-  const print = await post("/prints", { negativeId: negative.id, name: "Bench", recipe: await fullRecipe() });
+  const full = await fullRecipe();
+  const print = await post("/prints", { negativeId: negative.id, name: "Bench", recipe: full });
   const painted = await post("/prints", { negativeId: negative.id, name: "Painted", recipe: await paintedRecipe() });
+  const still = full.weigh.families.map((family) => ({ ...family, stops: 0 }));
+  const stillRecipe = { ...full, weigh: { ...full.weigh, families: still } };
+  const stillPrint = await post("/prints", { negativeId: negative.id, name: "Still", recipe: stillRecipe });
   // What the roll shows of them, and a print keeps.
-  for (const { id } of [print, painted])
+  for (const { id } of [print, painted, stillPrint])
     await (await fetch(`${url}/api/prints/${id}/thumbnail?edge=640`)).arrayBuffer();
-  return { rollId: roll.id, printId: print.id, paintedId: painted.id, importMs };
+  return { rollId: roll.id, printId: print.id, paintedId: painted.id, stillId: stillPrint.id, importMs };
 }
 
 /** Milliseconds from the start of the navigation, by the page's own clock, to what is seen first, to the sharp and the exact picture. */
@@ -241,6 +247,17 @@ async function paint(page) {
   }
   await page.mouse.up();
   return page.evaluate(() => window.painted);
+}
+
+/** The first step of the first family that is moved on a print. */
+async function touchFirst(page, address) {
+  await open(page, address);
+  await page.keyboard.press("3");
+  await page.click("role=tab[name=Families]");
+  await page.waitForTimeout(2000);
+  await page.click("[data-testid=family-rungs] >> text=leaf");
+  await page.waitForTimeout(2000);
+  return (await drag(page, "Stops")).sharp[0];
 }
 
 /** Two drags with another number of workers. */

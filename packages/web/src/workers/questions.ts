@@ -14,9 +14,6 @@ import {
 /** Long edge of the picture that is computed only to have its ground work done, pixels. */
 const WARM_EDGE = 200;
 
-/** A touch of a light move that takes it out of the sum of all, stops. */
-const TOUCH_STOPS = 0.01;
-
 /** What is drawn: the print, the plain conversion it is compared with, or the negative's colours. */
 export type PictureMode = "print" | "plain" | "colour";
 
@@ -119,15 +116,13 @@ export const AT_THE_PICTURE = {
     return null;
   },
 
-  /** Draws what of a light move is kept apart from the others, so that the first touch of it costs no more than the next. */
+  /** Draws a print as it will be after the first touch of something, and keeps what that shares with the next. */
   async takeUp(
     this: void,
     { engine, fetch }: WorkerReader,
-    { recipe, view, moveId }: AboutPrint & { readonly view: View; readonly moveId: string },
+    { recipe, view }: AboutPrint & { readonly view: View },
   ): Promise<null> {
-    const { light } = recipe;
-    const moves = light.moves.map((move) => (move.id === moveId ? { ...move, stops: move.stops + TOUCH_STOPS } : move));
-    const print = engine.prepare({ ...recipe, light: { ...light, moves } });
+    const print = engine.prepare(recipe);
     await fetch(engine.tilesFor(print, view));
     engine.renderRgba(print, view);
     return null;

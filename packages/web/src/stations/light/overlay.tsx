@@ -1,9 +1,8 @@
-import { levelCount, ownLevel } from "@yelm/core";
 import { useStore } from "zustand";
 import { useEdit } from "../../data/use-session.ts";
 import { benchView } from "../../picture/bench-view.ts";
+import { TOUCH_STOPS, useTakenUp } from "../../picture/use-taken-up.ts";
 import { ShapeOverlay } from "../../shapes/overlay.tsx";
-import { useAnswer } from "../../workers/use-answer.ts";
 import type { OverlayProps } from "../station.ts";
 import { BurnMapOverlay } from "./burn-map.tsx";
 import { ContourOverlay } from "./contour-overlay.tsx";
@@ -15,7 +14,7 @@ const TAKEN_UP_MS = 120;
 /** Light moves on the picture. */
 export function LightOverlay(props: OverlayProps) {
   const { burnMap } = useStore(benchView);
-  useTakenUp(props);
+  useMoveTakenUp(props);
   return (
     <>
       {burnMap && <BurnMapOverlay {...props} />}
@@ -27,19 +26,20 @@ export function LightOverlay(props: OverlayProps) {
   );
 }
 
-/** Has the move in hand readied for the hand: asked when another is taken up, or the same in another view. */
-function useTakenUp({ negative, placement }: OverlayProps) {
+/** Has the move in hand readied: when another is taken up, or the same in another view. */
+function useMoveTakenUp({ negative, placement }: OverlayProps) {
   const view = useStore(benchView);
   const recipe = useEdit((state) => state.recipe);
   const { scale, visible } = placement;
   const moveId = LIGHT_STACK.activeId(view) ?? "";
-  useAnswer(
-    "takeUp",
-    { recipe, moveId, view: { ...visible, scale, level: ownLevel(scale, levelCount(negative)) } },
-    {
-      key: [moveId, scale, ...Object.values(visible)].join(" "),
-      restMs: TAKEN_UP_MS,
-      enabled: recipe.light.moves.some(({ id }) => id === moveId),
-    },
-  );
+  const { moves } = recipe.light;
+  const touchedMoves = moves.map((move) => (move.id === moveId ? { ...move, stops: move.stops + TOUCH_STOPS } : move));
+  useTakenUp({
+    negative,
+    placement,
+    touched: { ...recipe, light: { ...recipe.light, moves: touchedMoves } },
+    key: [moveId, scale, ...Object.values(visible)].join(" "),
+    restMs: TAKEN_UP_MS,
+    enabled: moves.some(({ id }) => id === moveId),
+  });
 }
