@@ -13,11 +13,14 @@ import { AREA_STACK } from "./stack.ts";
 /** Families are readied once the print has rested for this long: after the price was measured, mostly. */
 const TAKEN_UP_MS = 600;
 
-/** Families and areas on the picture. A file without colour has none. */
+/** Families and areas on the picture. A file without colour has none, and is asked for none. */
 export function WeighOverlay(props: OverlayProps) {
+  return props.negative.capture.grey ? null : <ColourOverlay {...props} />;
+}
+
+function ColourOverlay(props: OverlayProps) {
   const { areasOpen } = useStore(benchView);
   useFamiliesTakenUp(props);
-  if (props.negative.capture.grey) return null;
   return (
     <>
       {areasOpen && <ShapeOverlay stack={AREA_STACK} {...props} />}
