@@ -92,7 +92,7 @@ const PRESENT: f32 = 25;
  * that pixels here are mixed with, but of which no pure ones are near, vote with the light that they are to have. Four planes out, and two of the
  * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes.
  * @param values - smoothed planes, interleaved: ten of votes a target, the last target's gain being 1 everywhere, which gives
- * the plain sums; then two of mixtures for each colour of the palette. `stride` values a row.
+ * the plain sums; one of how firmly noise holds the fit, see `weigh/colour-noise.ts`; then two of mixtures for each colour of the palette. `stride` values a row.
  * @param gains - one a target but for the last.
  * @param lights - light of each colour of the palette at luminance 1.
  * @param count - colours of the palette: the first are those of the gains, where these are several.
@@ -105,7 +105,7 @@ export function fitVotes(
   const ur = f32x4.splat(wr), ug = f32x4.splat(wg), ub = f32x4.splat(wb);
   const lr = f32x4.splat(r), lg = f32x4.splat(g), lb = f32x4.splat(b);
   const offset = f32x4.splat(OFFSET), squaredOffset = f32x4.splat(OFFSET * OFFSET);
-  const planes = <usize>(10 * targets + 2 * count);
+  const planes = <usize>(10 * targets + 1 + 2 * count);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x += 4) {
       // Sums of votes times gain, and plain ones.
@@ -147,7 +147,8 @@ export function fitVotes(
       s1 = f32x4.mul(s1, f32x4.mul(unit, unit));
       const oneOf = f32x4.div(f32x4.splat(PRESENT), shares), usual = f32x4.div(gainedShares, shares);
       let least = usual, most = usual;
-      let mixed = at + 160;
+      const held = heldBy(v128.load(at, 160), spread(rr, rg, rb, gg, gb, bb, sr, sg, sb, lr, lg, lb, plain));
+      let mixed = at + 176;
       for (let k = 0; k < count; k++) {
         const demand = v128.load(mixed), supply = v128.load(mixed, 16);
         mixed += 32;
@@ -180,7 +181,7 @@ export function fitVotes(
       tb = f32x4.sub(tb, sum3(rb, ar, gb, ag, bb, ab));
       st = f32x4.sub(st, sum3(sr, ar, sg, ag, sb, ab));
       const trace = f32x4.add(f32x4.add(rr, gg), f32x4.add(bb, s1));
-      const ridge = f32x4.add(f32x4.mul(f32x4.splat(RIDGE), trace), f32x4.splat(1e-12));
+      const ridge = f32x4.add(f32x4.add(f32x4.mul(f32x4.splat(RIDGE), trace), held), f32x4.splat(1e-12));
       // L·D·Lᵀ of the symmetric system, four cells at a time; no pivot of S + ridge is below the ridge.
       const d0 = f32x4.div(one, f32x4.add(rr, ridge));
       const l1 = f32x4.mul(rg, d0), l2 = f32x4.mul(rb, d0), l3 = f32x4.mul(sr, d0);
@@ -209,6 +210,28 @@ export function fitVotes(
       v128.store(mosts + to, most);
     }
   }
+}
+
+/** Sum of votes times how far their colours over luminance lie from the mean of a window: squared, of one channel. */
+// @ts-ignore: decorator
+@inline
+function spread(
+  rr: v128, rg: v128, rb: v128, gg: v128, gb: v128, bb: v128, sr: v128, sg: v128, sb: v128, lr: v128, lg: v128, lb: v128, votes: v128,
+): v128 {
+  const inverse = f32x4.div(f32x4.splat(1), f32x4.pmax(f32x4.splat(1e-30), sum3(lr, sr, lg, sg, lb, sb)));
+  const r = f32x4.mul(sr, inverse), g = f32x4.mul(sg, inverse), b = f32x4.mul(sb, inverse);
+  const along = sum3(r, sum3(lr, rr, lg, rg, lb, rb), g, sum3(lr, rg, lg, gg, lb, gb), b, sum3(lr, rb, lg, gb, lb, bb));
+  const apart = f32x4.sub(f32x4.add(f32x4.add(rr, gg), bb), f32x4.add(along, along));
+  const all = f32x4.add(apart, f32x4.mul(votes, sum3(r, r, g, g, b, b)));
+  return f32x4.mul(f32x4.splat(1 / 3.0), f32x4.pmax(f32x4.splat(0), all));
+}
+
+/** Noise as far as it explains how far colours are apart in a window: where they are apart by far more, two things meet. */
+// @ts-ignore: decorator
+@inline
+function heldBy(noise: v128, apart: v128): v128 {
+  const share = f32x4.div(noise, f32x4.add(f32x4.add(noise, apart), f32x4.splat(1e-30)));
+  return f32x4.mul(noise, share);
 }
 
 /** (r, g, b) · M · (r, g, b)ᵀ of a symmetric M. */

@@ -11,6 +11,7 @@ import {
   transform3,
   type Engine,
   type Family,
+  type Weigh,
   type MixtureError,
   type Size,
   type Vector3,
@@ -91,3 +92,51 @@ test.each([10, 16, 22])("a thing of uneven colour, %d pixels to its border, gets
   expect(Math.min(...moves)).toBeGreaterThan(-0.06);
   expect(Math.max(...moves)).toBeLessThan(1.06);
 }, 60_000); // prettier-ignore
+
+test("where colours of a file are noise, moved light is held to its surroundings: fewer stains, and the same light apart", async () => {
+  const size = { width: 320, height: 240 };
+  let state = 9;
+  const random = () => (state = (state * 1664525 + 1013904223) >>> 0) / 2 ** 32 - 0.5;
+  // Out of focus, from one dark colour into another, with noise of colour that goes on for some pixels.
+  const stains = Array.from({ length: 81 * 61 }, () => [random(), random()]);
+  const bytes = await png(size, (x, y) => {
+    const [a, b] = stains[81 * (y >> 2) + (x >> 2)];
+    const [r, g, blue] = mix(Math.min(1, Math.max(0, (x - 90) / 140)), [0.034, 0.024, 0.006], [0.02, 0.028, 0.006]);
+    return [r * (1 + 0.3 * a), g, blue * (1 + 0.6 * b)];
+  });
+  const { engine } = await opened("a.png", bytes);
+  const family = (name: string, hueDegrees: number, stops: number): Family => ({ id: name, name, hueDegrees, saturation: 0.16, lightness: 0.3, reach: 1, stops, pinned: false }); // prettier-ignore
+  const view = { x: 40, y: 30, width: 240, height: 180, scale: 1, level: 0 };
+  const light = (noisyColours: Weigh["noisyColours"], stops: readonly [number, number]) => {
+    const base = defaultRecipe();
+    const families = [family("gold", 75, stops[0]), family("moss", 118, stops[1])];
+    const recipe = { ...base, weigh: { ...base.weigh, families, noisyColours } };
+    return engine.renderLight(engine.prepare(recipe), view).slice();
+  };
+  const plain = light("held", [0, 0]);
+  const moves = (noisyColours: Weigh["noisyColours"]) =>
+    light(noisyColours, [-1.2, 0.9]).map((v, i) => Math.log2(v / plain[i]));
+  const columns = (values: Float32Array) =>
+    Array.from({ length: view.width }, (_, x) => {
+      const column = Array.from({ length: view.height }, (_v, y) => values[y * view.width + x]);
+      const mean = column.reduce((sum, v) => sum + v, 0) / column.length;
+      return { mean, stain: Math.sqrt(column.reduce((sum, v) => sum + (v - mean) ** 2, 0) / column.length) };
+    });
+  const [held, followed] = [columns(moves("held")), columns(moves("followed"))];
+  const stain = (list: typeof held) => list.reduce((sum, one) => sum + one.stain, 0) / list.length;
+  const apart = (list: typeof held) => list.at(0)!.mean - list.at(-1)!.mean;
+  expect(stain(followed)).toBeGreaterThan(0.1);
+  expect(stain(held)).toBeLessThan(0.5 * stain(followed));
+  expect(Math.abs(apart(held) - apart(followed))).toBeLessThan(0.15);
+}, 60_000);
+
+test("a raw file, whose noise is smoothed at import, is not held", async () => {
+  const [one] = CASES;
+  const { engine } = await opened("a.dng", await shoot(one.scene, { iso: 1600, seed: 1 }));
+  const light = (noisyColours: Weigh["noisyColours"]) => {
+    const recipe = movedRecipe(one);
+    const print = engine.prepare({ ...recipe, weigh: { ...recipe.weigh, noisyColours } });
+    return engine.renderLight(print, { x: 0, y: 0, width: 200, height: 120, scale: 1, level: 0 }).slice();
+  };
+  expect(Buffer.from(light("held").buffer).equals(Buffer.from(light("followed").buffer))).toBe(true);
+}, 60_000);

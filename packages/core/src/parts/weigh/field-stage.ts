@@ -5,6 +5,7 @@ import { gaussianTaps } from "../../maths/gaussian.ts";
 import type { Rect, Size } from "../../maths/rect.ts";
 import { levelSize, TILE_SIZE, tileSize, type TilePlace } from "../../tiles/tiles.ts";
 import { bakeLattice } from "./colour-lattice.ts";
+import { holdForNoise } from "./colour-noise.ts";
 import type { GreyModel } from "./grey-model.ts";
 import type { ColourMoves, WeighPrint } from "./print.ts";
 import { voteLevel, votingTiles } from "./vote-tiles.ts";
@@ -80,9 +81,9 @@ function planesOf({ width, height }: Size) {
   return { stride, planeBytes: 4 * stride * height };
 }
 
-/** Planes of votes, ten a target, and two of mixtures for each colour of the palette. */
+/** Planes of votes, ten a target, one of how firmly noise holds the fit, and two of mixtures for each colour of the palette. */
 function planesFor({ targets, palette }: ColourMoves): number {
-  return targets * PRODUCTS + 2 * palette.lights.length;
+  return targets * PRODUCTS + 1 + 2 * palette.lights.length;
 }
 
 /** Everything of the fit that does not change while families are moved: all planes, smoothed, interleaved at `out`. */
@@ -99,7 +100,7 @@ function gatherAll(
   const { stride, planeBytes } = planesOf(cells);
   const count = palette.lights.length;
   const mark = heap.mark();
-  const planes = heap.allocate(Math.max(targets * PRODUCTS, 2 * count) * planeBytes);
+  const planes = heap.allocate(Math.max(targets * PRODUCTS + 1, 2 * count) * planeBytes);
   const samples = heap.allocate(64 * stride * cells.height);
   const table = bakeLattice(heap, grey, moves);
   for (const place of votingTiles(negative)) {
@@ -126,6 +127,10 @@ function gatherAll(
   const room = heap.allocate(4 * (stride + WINDOW.length + 19 + TOGETHER * stride));
   const all = planesFor(moves);
   const votes = targets * PRODUCTS;
+  const held = heap.floats(planes + votes * planeBytes, planeBytes / 4);
+  const plainSums = heap.floats(planes + (targets - 1) * PRODUCTS * planeBytes, (PRODUCTS * planeBytes) / 4);
+  if (moves.heedsNoise) holdForNoise(plainSums, stride, cells, held);
+  else held.fill(0);
   const smooth = (count: number, first: number) => {
     for (let k = 0; k < count; k += TOGETHER)
       for (let y = 0; y < cells.height; y += ROWS)
@@ -134,12 +139,12 @@ function gatherAll(
           y, Math.min(y + ROWS, cells.height), taps, WINDOW.length, out, first + k, all, room,
         ); // prettier-ignore
   };
-  smooth(votes, 0);
+  smooth(votes + 1, 0);
   const pure = out + 16 * ((targets - 1) * PRODUCTS + RED);
   heap.kernels.gatherMixtures(
     pure, all, stride, samples, stride, cells.width, cells.height, heap.place(palette.colours), count,
     planes, planeBytes, stride, heap.allocate(32 * count), ...REC2020.luminance,
   ); // prettier-ignore
-  smooth(2 * count, votes);
+  smooth(2 * count, votes + 1);
   heap.release(mark);
 }

@@ -34,15 +34,28 @@ export const weighPart: Part<Weigh, "weigh"> = {
     {
       id: "conversion",
       name: "conversion",
-      fields: ["by", "red", "green", "blue", "lockSum", "film", "families", "softness", "passage", "evenness"],
+      fields: [
+        "by",
+        "red",
+        "green",
+        "blue",
+        "lockSum",
+        "film",
+        "families",
+        "softness",
+        "passage",
+        "evenness",
+        "noisyColours",
+      ],
       usual: true,
     },
     { id: "areas", name: "areas", fields: ["areas"], usual: true },
   ],
-  // Until version 11 colours between families were shared by nearness alone, until 12 only very even ones had a say.
+  // Until version 11 colours between families were shared by nearness alone, until 12 only very even ones had a say, until 13 noisy ones were followed.
   earlier: ({ families, by }) => {
     const moved = Array.isArray(families) && families.some(isMoved);
-    return { ...(moved && { passage: "nearness" }), ...((moved || by === "film") && { evenness: "strict" }) };
+    const changed = moved || by === "film";
+    return { ...(moved && { passage: "nearness" }), ...(changed && { evenness: "strict", noisyColours: "followed" }) };
   },
   check: ({ film, areas }) =>
     filmFault(film, "film") ?? areas.map((area, i) => filmFault(area.film, `areas.${i}.film`)).find(Boolean) ?? null,

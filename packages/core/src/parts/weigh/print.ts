@@ -46,6 +46,8 @@ export interface ColourMoves extends ColourLattice {
   readonly gains: Float32Array;
   /** Change of colour from pixel to pixel at which a pixel's vote is quartered, stops of a ratio. */
   readonly pureStops: number;
+  /** Whether moved light is held to its surroundings where colours are noise: of a file whose noise was not smoothed at import. */
+  readonly heedsNoise: boolean;
   /** Colours of materials for which the picture may show no pure pixel, with the light each is to have. */
   readonly palette: GreyPalette;
 }
@@ -95,7 +97,7 @@ function prepareConversion(
   const { weights } = grey;
   return {
     grey,
-    colourMoves: isPlain(grey) ? null : prepareMoves(grey, weigh, ground.whiteBalance, keep, area),
+    colourMoves: isPlain(grey) ? null : prepareMoves(grey, weigh, ground.whiteBalance, noise === null, keep, area),
     overShare: overShareOf(weights, shape.whitePoint),
     lightNoise: noise && scaleGreyNoise(noise, weights[0] + weights[1] + weights[2]),
   };
@@ -139,6 +141,7 @@ function prepareMoves(
   grey: GreyModel,
   weigh: Weigh,
   balance: Ground["whiteBalance"],
+  isNoisy: boolean,
   keep: Keep,
   area: string,
 ): ColourMoves {
@@ -150,7 +153,9 @@ function prepareMoves(
   ]);
   const byFamily = grey.familyStops.some((stops) => stops !== 0);
   const film = weigh.by === "film" ? weigh.film : null;
-  const reads = [byFamily, families, weigh.softness, weigh.passage, weigh.evenness, balance, grey.floor, film];
+  const heedsNoise = isNoisy && weigh.noisyColours === "held";
+  const { softness, passage, evenness } = weigh;
+  const reads = [byFamily, families, softness, passage, evenness, heedsNoise, balance, grey.floor, film];
   // Areas weighed by numbers share one table; each film has its own.
   const lattice = keep(film ? `lattice ${area}` : "lattice", reads, () => ({
     ...planLattice(grey, byFamily),
@@ -160,7 +165,8 @@ function prepareMoves(
   return {
     ...lattice,
     gains,
-    pureStops: PURE_STOPS[weigh.evenness],
+    pureStops: PURE_STOPS[evenness],
+    heedsNoise,
     palette: greyPalette(grey, weigh.families),
   };
 }

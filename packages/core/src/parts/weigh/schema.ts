@@ -36,6 +36,8 @@ export const FILM_NAMES = [
 export const PASSAGES = ["mixture", "nearness"] as const;
 /** How even colours have to be to have a say in what light their material gets. */
 export const EVENNESS = ["natural", "strict"] as const;
+/** What becomes of moved light where a file's colours are noise. */
+export const NOISY_COLOURS = ["held", "followed"] as const;
 
 export const FILTER_NAMES = ["none", "light yellow", "deep yellow", "orange", "red", "green", "blue", "own"] as const;
 
@@ -110,6 +112,11 @@ export const weighSchema = group(
       EVENNESS,
       "natural",
       "Which pixels say what light a material gets: those as even as natural things are, or only very even ones (as until version 12).",
+    ),
+    noisyColours: choice(
+      NOISY_COLOURS,
+      "held",
+      "Where colours of a file without a sensor's noise model are noise: moved light is held to its surroundings, or follows them (as until version 13).",
     ),
     areas: Type.Array(weighAreaSchema, {
       maxItems: 16,

@@ -140,6 +140,17 @@ test("a print whose colours were moved before version 13 keeps who has a say in 
   expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["mixture, strict", "mixture, natural", "mixture, strict"]); // prettier-ignore
 });
 
+test("a print whose colours were moved before version 14 keeps its light where colours are noise; any other has that of today", () => {
+  const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
+  const opened = (stops: number, own: object = {}) => {
+    const { noisyColours: _since14, ...weigh } = defaultRecipe().weigh;
+    const old = { ...defaultRecipe(), version: 13, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
+    const { evenness, noisyColours } = (upgradeRecipe(old) as Recipe).weigh;
+    return `${evenness}, ${noisyColours}`;
+  };
+  expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["natural, followed", "natural, held", "natural, followed"]); // prettier-ignore
+});
+
 describe("ticket", () => {
   test("a fresh recipe has no lines, a full one all of them in the order of the work", () => {
     expect(describeRecipe(defaultRecipe())).toEqual([]);

@@ -1,9 +1,19 @@
 import { WEIGH_ACTS } from "./acts.ts";
-import { familySchema, MOST_FAMILIES, rangeOf, type Family, type Goal, type Recipe, type Weigh } from "@yelm/core";
+import {
+  factsOf,
+  familySchema,
+  MOST_FAMILIES,
+  rangeOf,
+  type Family,
+  type Goal,
+  type Recipe,
+  type Weigh,
+} from "@yelm/core";
 import { Pin, PinOff, Pipette, MoveVertical, Split, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 import type { WeighScene } from "./measured.ts";
+import type { SheetProps } from "../station.ts";
 import { Amount } from "../../controls/amount.tsx";
 import { Choice } from "../../controls/choice.tsx";
 import { useLens } from "../../controls/use-lens.ts";
@@ -76,16 +86,28 @@ const BY_EVEN_COLOURS: Earlier = {
   change: { evenness: "natural" },
 };
 
-const earlierOf = ({ passage, evenness, families, by }: Weigh): Earlier | null => {
+const BY_NOISE: Earlier = {
+  told: "In this print moved light follows the noise of the file’s colours.",
+  act: "Hold it to its surroundings",
+  title: "Smooth places stay smooth where dark or compressed colours are blotched. Point here to see it first.",
+  label: "Light held where colours are noise",
+  change: { noisyColours: "held" },
+};
+
+/** @param isNoisy - of a file whose noise was not smoothed at import. */
+const earlierOf = ({ passage, evenness, noisyColours, families, by }: Weigh, isNoisy: boolean): Earlier | null => {
   const moved = families.some(({ stops }) => stops !== 0);
   if (moved && passage === "nearness") return BY_NEARNESS;
-  return (moved || by === "film") && evenness === "strict" ? BY_EVEN_COLOURS : null;
+  if (!moved && by !== "film") return null;
+  if (evenness === "strict") return BY_EVEN_COLOURS;
+  return isNoisy && noisyColours === "followed" ? BY_NOISE : null;
 };
 
 /** A print of an earlier version: its edges are as they were until its user wants them as they are made now, seen first. */
-export function EarlierRendering() {
+export function EarlierRendering({ negative }: Pick<SheetProps, "negative">) {
   const session = useSession();
-  const earlier = useEdit(({ recipe: { weigh } }) => earlierOf(weigh));
+  const isNoisy = factsOf(negative.capture).noise === null;
+  const earlier = useEdit(({ recipe: { weigh } }) => earlierOf(weigh, isNoisy));
   const now = ({ weigh, ...rest }: Recipe): Recipe => ({ ...rest, weigh: { ...weigh, ...earlier?.change } });
   const tried = useTriedRecipe(now);
   if (!earlier) return null;

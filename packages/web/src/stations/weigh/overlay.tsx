@@ -34,7 +34,7 @@ function useFamiliesTakenUp({ negative, placement }: OverlayProps) {
   const recipe = useEdit((state) => state.recipe);
   const scene = useWeighScene(negative);
   const families = scene?.families ?? [];
-  const { softness, passage, evenness, by, film } = recipe.weigh;
+  const { softness, passage, evenness, noisyColours, by, film } = recipe.weigh;
   useTakenUp({
     negative,
     placement,
@@ -42,7 +42,16 @@ function useFamiliesTakenUp({ negative, placement }: OverlayProps) {
       recipe,
       families.map((family, i) => (i === 0 ? { ...family, stops: TOUCH_STOPS } : family)),
     ),
-    key: JSON.stringify([familyKey(families), softness, passage, evenness, by, film, recipe.ground.whiteBalance]),
+    key: JSON.stringify([
+      familyKey(families),
+      softness,
+      passage,
+      evenness,
+      noisyColours,
+      by,
+      film,
+      recipe.ground.whiteBalance,
+    ]),
     restMs: TAKEN_UP_MS,
     enabled: families.length > 0 && families.every(({ stops }) => stops === 0),
   });

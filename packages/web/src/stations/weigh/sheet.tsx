@@ -77,7 +77,7 @@ function Weighing({ negative }: SheetProps) {
           <section aria-label="Families" data-find="Families" className="pb-3">
             {recipe.weigh.by === "film" && <p className="text-quiet pb-1">Over {describeFilm(recipe.weigh.film)}</p>}
             <FamilyRungs scene={scene} gain={gain} />
-            <EarlierRendering />
+            <EarlierRendering negative={negative} />
             {way === "families" && (
               <>
                 {family && <FamilyGroup scene={scene} family={family} />}
