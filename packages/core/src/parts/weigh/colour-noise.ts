@@ -35,6 +35,7 @@ export function holdForNoise(sums: Float32Array, stride: number, { width, height
   const ratios = new Float32Array(3 * plane);
   const inside = new Float32Array(plane);
   const bin = new Int8Array(plane).fill(-1);
+  out.fill(0);
   const [RR, RG, RB, GG, GB, BB, R, G, B, ONE] = Array.from({ length: 10 }, (_, k) => sums.subarray(k * plane, (k + 1) * plane)); // prettier-ignore
   for (let y = 0; y < height; y++)
     for (let i = y * stride; i < y * stride + width; i++) {
@@ -58,6 +59,21 @@ export function holdForNoise(sums: Float32Array, stride: number, { width, height
       ratios[2 * plane + i] = b;
       bin[i] = Math.min(BINS - 1, Math.max(0, Math.round(Math.log2(light / ONE[i]) - LOWEST)));
     }
+  const held = flatOf(unevenness(ratios, inside, bin, stride, { width, height })).map((value) =>
+    Math.min(MOST_HELD, HELD * NOISE_OF_FLAT * value),
+  );
+  for (let i = 0; i < plane; i++) out[i] *= bin[i] < 0 ? 0 : held[bin[i]];
+}
+
+/** How uneven colour is at each place, in itself and against what is about it, by bin. */
+function unevenness(
+  ratios: Float32Array,
+  inside: Float32Array,
+  bin: Int8Array,
+  stride: number,
+  { width, height }: Size,
+): number[][] {
+  const plane = bin.length;
   const down = APART * stride;
   const found = Array.from({ length: BINS }, (): number[] => []);
   for (let top = APART; top + PLACE + APART <= height; top += PLACE)
@@ -76,8 +92,7 @@ export function holdForNoise(sums: Float32Array, stride: number, { width, height
       const middle = bin[(top + PLACE / 2) * stride + left + PLACE / 2];
       if (told > MOSTLY * PLACE ** 2 && middle >= 0) found[middle].push(sum / told);
     }
-  const held = flatOf(found).map((value) => Math.min(MOST_HELD, HELD * NOISE_OF_FLAT * value));
-  for (let i = 0; i < plane; i++) out[i] *= bin[i] < 0 ? 0 : held[bin[i]];
+  return found;
 }
 
 /** What the colour of a cell is off the mean of two on both sides of it: the variance of one channel, if it is noise. */
