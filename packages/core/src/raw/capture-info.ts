@@ -44,6 +44,8 @@ export interface CaptureInfo {
   readonly halvedColour?: boolean;
   /** True when a JPEG rounds colour so coarsely that its blocks may show. */
   readonly coarseColour?: boolean;
+  /** True when the noise of finished colours was smoothed on their way into tiles; an older negative's is not until somebody asks for it. */
+  readonly smoothed?: boolean;
   /** True when the file holds no colour, so that weights have nothing to weigh. */
   readonly grey: boolean;
   /** Who demosaiced: ours, or the unpacker when there is no Bayer pattern. */

@@ -20,19 +20,19 @@ export const CHROMA_BORDER = 4 * RADIUS + 4;
 export const CHROMA_NOISE_LEFT = 0.17;
 
 /**
- * Smooths the chroma of balanced camera colours in place, by as much as their noise asks for; luminance stays as it is, bit
+ * Smooths the chroma of linear colours in place, by as much as their noise asks for; luminance stays as it is, bit
  * by bit but for rounding. Strong colour weights then no longer amplify noise, while colour edges that stand out of it keep
  * their sharpness.
  * @param planes - pointer to red, green and blue planes of width·rows f32; both even.
- * @param noise - of the balanced channels.
- * @param luminance - weights of balanced camera colours, sum 1.
+ * @param noise - of means of 2 × 2 pixels: {@link noiseOfSites} of the balanced channels, or that of a file ({@link FileNoise}).
+ * @param luminance - weights of the channels, sum 1.
  */
 export function smoothChroma(
   heap: KernelHeap,
   planes: number,
   width: number,
   rows: number,
-  noise: NoiseModel,
+  noise: CellNoise,
   luminance: Vector3,
 ): void {
   const { kernels } = heap;
@@ -44,7 +44,7 @@ export function smoothChroma(
   const plane = (i: number) => cells + 4 * n * i;
   const row = heap.allocate(4 * 4 * (cw + 2 * RADIUS + 12));
   const ring = heap.allocate(4 * (cw + 4) * (2 * RADIUS + 2));
-  const params = heap.place(Float32Array.from([...cellNoise(noise), ...luminance, KNEE ** 2]));
+  const params = heap.place(Float32Array.from([...noise, ...luminance, KNEE ** 2]));
   const mean = (i: number) => kernels.boxMean(plane(i), cw, ch, RADIUS, row, ring);
   for (let c = 0; c < 3; c++) kernels.cellMeans(planes + 4 * width * rows * c, plane(c), width, rows);
   const pairs = [[0, 0], [1, 1], [2, 2], [0, 1], [0, 2], [1, 2]]; // prettier-ignore
@@ -62,8 +62,11 @@ export function smoothChroma(
   heap.release(mark);
 }
 
-/** The noise of cells as covariances: for each of {@link CELL_NOISE} what it has in the dark, and more by unit of red, green and blue. */
-function cellNoise({ slope, offset }: NoiseModel): number[] {
+/** Covariances that noise has in means of 2 × 2 pixels, rr, gg, bb, rg, rb, gb: of each what it is in the dark, and how much more by unit of red, green and blue. */
+export type CellNoise = readonly number[];
+
+/** What a sensor's noise becomes in cells after demosaicing. */
+export function noiseOfSites({ slope, offset }: NoiseModel): CellNoise {
   return CELL_NOISE.flatMap((shares) => [
     shares.reduce((sum, share, c) => sum + share * offset[c], 0),
     ...shares.map((share, c) => share * slope[c]),

@@ -5,7 +5,7 @@ import { cutBand, withOver, type TileBand } from "../tiles/pyramid.ts";
 import { levelCount, TILE_SIZE } from "../tiles/tiles.ts";
 import { cameraToWorking } from "./camera-matrix.ts";
 import type { CaptureInfo } from "./capture-info.ts";
-import { CHROMA_BORDER, smoothChroma } from "./chroma-smoothing.ts";
+import { CHROMA_BORDER, noiseOfSites, smoothChroma } from "./chroma-smoothing.ts";
 import { demosaicRows } from "./demosaic.ts";
 import { balanceGains, type Mosaic } from "./mosaic.ts";
 import { measureNoise, scaleNoise, type NoiseModel } from "./noise-model.ts";
@@ -78,7 +78,7 @@ export function developBand(heap: KernelHeap, plan: DevelopPlan, index: number):
   const planes = demosaicRows(heap, mosaic, gains, first, end - first, "directional", balancedNoise);
   const [red, green, blue] = [planes, planes + 4 * n, planes + 8 * n];
   heap.kernels.reconstructHighlights(red, green, blue, n, ...gains);
-  if (balancedNoise) smoothChroma(heap, planes, width, end - first, balancedNoise, luminance);
+  if (balancedNoise) smoothChroma(heap, planes, width, end - first, noiseOfSites(balancedNoise), luminance);
   heap.kernels.applyMatrix(red, green, blue, n, heap.place(matrix));
   const skipped = 4 * width * (top - first);
   const size = { width, height: rows };

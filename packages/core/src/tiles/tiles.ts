@@ -2,6 +2,10 @@ import type { Size } from "../maths/rect.ts";
 
 /** Raised whenever tiles of an older version would no longer give the same picture. */
 export const PYRAMID_VERSION = 10;
+
+/** Which tiles a capture has, where they go by a name: made by this version, of smoothed colours or of those in the file. */
+export const tilesVersion = ({ smoothed = false }: { readonly smoothed?: boolean }): string =>
+  `${PYRAMID_VERSION}${smoothed ? "s" : ""}`;
 /** Edge of a tile, pixels; tiles at the right and bottom are cut to the picture. */
 export const TILE_SIZE = 512;
 

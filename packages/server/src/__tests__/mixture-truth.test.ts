@@ -18,13 +18,14 @@ import {
 } from "@yelm/core";
 import sharp from "sharp";
 import { openEngine } from "../cli/open-engine.ts";
+import type { Opening } from "../files/linear-picture.ts";
 
 /** A file's picture, opened as an import opens it. */
-async function opened(file: string, bytes: Uint8Array): Promise<{ engine: Engine; size: Size }> {
+async function opened(file: string, bytes: Uint8Array, opening: Opening = {}): Promise<{ engine: Engine; size: Size }> {
   const folder = mkdtempSync(join(tmpdir(), "yelm-mixture-"));
   try {
     writeFileSync(join(folder, file), bytes);
-    return await openEngine(join(folder, file));
+    return await openEngine(join(folder, file), opening);
   } finally {
     rmSync(folder, { recursive: true });
   }
@@ -93,41 +94,44 @@ test.each([10, 16, 22])("a thing of uneven colour, %d pixels to its border, gets
   expect(Math.max(...moves)).toBeLessThan(1.06);
 }, 60_000); // prettier-ignore
 
-test("where colours of a file are noise, moved light is held to its surroundings: fewer stains, and the same light apart", async () => {
+test("where colours of a file are noise, they are smoothed, else moved light is held to its surroundings: fewer stains, and light as far apart", async () => {
   const size = { width: 320, height: 240 };
   let state = 9;
   const random = () => (state = (state * 1664525 + 1013904223) >>> 0) / 2 ** 32 - 0.5;
   // Out of focus, from one dark colour into another, with noise of colour that goes on for some pixels.
-  const stains = Array.from({ length: 81 * 61 }, () => [random(), random()]);
+  const stains = Array.from({ length: 81 * 61 }, () => [random(), random(), random()]);
   const bytes = await png(size, (x, y) => {
-    const [a, b] = stains[81 * (y >> 2) + (x >> 2)];
+    const [a, b, c] = stains[81 * (y >> 2) + (x >> 2)];
     const [r, g, blue] = mix(Math.min(1, Math.max(0, (x - 90) / 140)), [0.034, 0.024, 0.006], [0.02, 0.028, 0.006]);
-    return [r * (1 + 0.3 * a), g, blue * (1 + 0.6 * b)];
+    return [r * (1 + 0.3 * a), g * (1 + 0.36 * b), blue * (1 + 0.72 * c)];
   });
-  const { engine } = await opened("a.png", bytes);
+  const kept = await opened("a.png", bytes, { smooth: false });
+  const smoothed = await opened("a.png", bytes);
   const family = (name: string, hueDegrees: number, stops: number): Family => ({ id: name, name, hueDegrees, saturation: 0.16, lightness: 0.3, reach: 1, stops, pinned: false }); // prettier-ignore
   const view = { x: 40, y: 30, width: 240, height: 180, scale: 1, level: 0 };
-  const light = (noisyColours: Weigh["noisyColours"], stops: readonly [number, number]) => {
+  const light = ({ engine }: typeof kept, noisyColours: Weigh["noisyColours"], stops: readonly [number, number]) => {
     const base = defaultRecipe();
     const families = [family("gold", 75, stops[0]), family("moss", 118, stops[1])];
     const recipe = { ...base, weigh: { ...base.weigh, families, noisyColours } };
     return engine.renderLight(engine.prepare(recipe), view).slice();
   };
-  const plain = light("held", [0, 0]);
-  const moves = (noisyColours: Weigh["noisyColours"]) =>
-    light(noisyColours, [-1.2, 0.9]).map((v, i) => Math.log2(v / plain[i]));
+  const plain = light(kept, "held", [0, 0]);
+  const moves = (of: typeof kept, noisyColours: Weigh["noisyColours"]) =>
+    light(of, noisyColours, [-1.2, 0.9]).map((v, i) => Math.log2(v / plain[i]));
   const columns = (values: Float32Array) =>
     Array.from({ length: view.width }, (_, x) => {
       const column = Array.from({ length: view.height }, (_v, y) => values[y * view.width + x]);
       const mean = column.reduce((sum, v) => sum + v, 0) / column.length;
       return { mean, stain: Math.sqrt(column.reduce((sum, v) => sum + (v - mean) ** 2, 0) / column.length) };
     });
-  const [held, followed] = [columns(moves("held")), columns(moves("followed"))];
-  const stain = (list: typeof held) => list.reduce((sum, one) => sum + one.stain, 0) / list.length;
-  const apart = (list: typeof held) => list.at(0)!.mean - list.at(-1)!.mean;
+  const followed = columns(moves(kept, "followed"));
+  const stain = (list: typeof followed) => list.reduce((sum, one) => sum + one.stain, 0) / list.length;
+  const apart = (list: typeof followed) => list.at(0)!.mean - list.at(-1)!.mean;
   expect(stain(followed)).toBeGreaterThan(0.1);
-  expect(stain(held)).toBeLessThan(0.5 * stain(followed));
-  expect(Math.abs(apart(held) - apart(followed))).toBeLessThan(0.15);
+  for (const better of [columns(moves(kept, "held")), columns(moves(smoothed, "followed"))]) {
+    expect(stain(better)).toBeLessThan(0.5 * stain(followed));
+    expect(apart(better)).toBeGreaterThan(apart(followed) - 0.15);
+  }
 }, 60_000);
 
 test("a raw file, whose noise is smoothed at import, is not held", async () => {

@@ -10,7 +10,7 @@ import {
   type TilePlace,
 } from "@yelm/core";
 import { openKernels } from "../files/kernels.ts";
-import { openCapture } from "../files/linear-picture.ts";
+import { openCapture, type Opening } from "../files/linear-picture.ts";
 
 /** A capture opened for rendering without a data folder. */
 export interface OpenedCapture {
@@ -22,13 +22,14 @@ export interface OpenedCapture {
 }
 
 /** Opens a capture, its whole pyramid in memory. */
-export async function openEngine(file: string): Promise<OpenedCapture> {
+export async function openEngine(file: string, opening: Opening = {}): Promise<OpenedCapture> {
   const heap = await openKernels();
   const tiles = new MemoryTiles();
-  const { info, timings } = await openCapture(heap, file, file, (size) => {
+  const sink = (size: Size) => {
     tiles.size = size;
-    return (place, halves) => tiles.keep(place, halves);
-  });
+    return (place: TilePlace, halves: Uint16Array) => tiles.keep(place, halves);
+  };
+  const { info, timings } = await openCapture(heap, file, file, sink, opening);
   return { heap, engine: new Engine(heap, tiles, factsOf(info)), info, size: tiles.size, timings };
 }
 

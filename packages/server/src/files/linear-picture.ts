@@ -11,7 +11,8 @@ import {
 import { AppError } from "../errors.ts";
 import { BandHelpers } from "./band-helpers.ts";
 import { readDngTags } from "./dng-tags.ts";
-import { isGrey, linearDecode, pushInterleaved, readRaster } from "./raster.ts";
+import { InterleavedPicture } from "./interleaved-picture.ts";
+import { isGrey, linearDecode, readRaster } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 
 /** Milliseconds of each step of opening a capture. */
@@ -46,10 +47,17 @@ export function sniff(bytes: Uint8Array, fileName: string): "raw" | "raster" {
   return /\.tiff?$/i.test(fileName) && !readDngTags(bytes).isRaw ? "raster" : "raw";
 }
 
+/** How a capture is opened. */
+export interface Opening {
+  /** Threads that help to develop a mosaic; none unless stated. */
+  readonly helping?: number;
+  /** Whether the noise of finished colours is smoothed; it is unless stated. A mosaic's always is. */
+  readonly smooth?: boolean;
+}
+
 /**
  * Opens a capture: file → linear Rec.2020, balanced as shot, upright, as pyramid tiles.
  * @param sink - made once the size is known; receives every tile.
- * @param helping - threads that help to develop a mosaic.
  * @throws {AppError} with the reason when the file cannot be read.
  */
 export async function openCapture(
@@ -57,7 +65,7 @@ export async function openCapture(
   path: string,
   fileName: string,
   sink: (info: CaptureInfo) => TileSink,
-  helping = 0,
+  { helping = 0, smooth = true }: Opening = {},
 ): Promise<{ info: CaptureInfo; timings: OpenTimings }> {
   const started = performance.now();
   const bytes = await readFile(path);
@@ -65,15 +73,15 @@ export async function openCapture(
     throw new AppError("unreadable_file", "Expected a picture but the file is empty.", { hint: "Copy it again." });
   if (sniff(bytes, fileName) === "raster") {
     const raster = await readRaster(path);
-    const { info, decode, matrix } = raster;
-    const builder = new PyramidBuilder(heap, info, sink(info));
+    const info = { ...raster.info, smoothed: smooth };
+    const picture = new InterleavedPicture(heap, { ...raster, info }, new PyramidBuilder(heap, info, sink(info)));
     let unpackMs = performance.now() - started;
     let grey = true;
     let asked = performance.now();
     for await (const { codes, rows } of raster.rows(heap)) {
       unpackMs += performance.now() - asked;
       grey &&= isGrey(codes);
-      pushInterleaved(heap, codes, info.width, rows, decode, matrix, (planes, count) => builder.push(planes, count));
+      picture.push(codes, rows);
       asked = performance.now();
     }
     const halvedColour = raster.halvedColour();
@@ -87,7 +95,9 @@ export async function openCapture(
   try {
     const opened = await unpackRaw(bytes);
     const unpacked = performance.now();
-    const info = await developRaw(heap, opened, sink(opened.info), helpers);
+    // What has no mosaic holds finished colours, too.
+    const told = "rgb" in opened ? { ...opened, info: { ...opened.info, smoothed: smooth } } : opened;
+    const info = await developRaw(heap, told, sink(told.info), helpers);
     return { info, timings: { unpackMs: unpacked - started, demosaicMs: performance.now() - unpacked } };
   } finally {
     await helpers.close();
@@ -105,8 +115,8 @@ export async function developRaw(
   const builder = new PyramidBuilder(heap, info, sink);
   if ("rgb" in opened) {
     const matrix = Float32Array.from(cameraToWorking(info.calibrations, info.neutral ?? [1, 1, 1]));
-    const tables = opened.gains.map(linearDecode);
-    pushInterleaved(heap, opened.rgb, info.width, info.height, tables, matrix, (p, rows) => builder.push(p, rows));
+    const decode = opened.gains.map(linearDecode);
+    new InterleavedPicture(heap, { info, decode, matrix }, builder).push(opened.rgb, info.height);
     return info;
   }
   const plan = developPlan(opened.mosaic, info);

@@ -11,7 +11,7 @@ import {
 import sharp from "sharp";
 import { AppError } from "../errors.ts";
 import { readExif } from "./exif.ts";
-import { readJpegColour } from "./jpeg-colour.ts";
+import { NOISE_OF_FORMER_JPEG, readJpegColour } from "./jpeg-colour.ts";
 import { readPngColour, type PngColour } from "./png-colour.ts";
 import { isReadable, toWide, WIDE_TRANSFER } from "./wide-profile.ts";
 
@@ -20,7 +20,6 @@ const MAXIMUM_PIXELS = 220e6;
 const MAXIMUM_TURNED_PIXELS = 110e6;
 /** Pixels decoded at a time: what is held does not grow with the picture. */
 const DECODED_PIXELS = 24e6;
-const BAND_ROWS = 64;
 
 /** Interleaved codes of three channels: bytes of an 8-bit file, 16-bit codes of any other. */
 export type Codes = Uint8Array | Uint16Array;
@@ -35,6 +34,8 @@ export interface Raster {
   readonly matrix: Float32Array;
   /** Whether its colour is stored at half the resolution of its light, or once was. */
   halvedColour(): boolean;
+  /** Variance of its colour by its light, linear, that a JPEG's rounding left at edges; known once the first rows have been read. */
+  roundingNoise(): number;
   /** Decodes from top to bottom, some rows at a time. */
   rows(heap: KernelHeap): AsyncGenerator<{ readonly codes: Codes; readonly rows: number }>;
 }
@@ -103,6 +104,7 @@ export async function readRaster(path: string): Promise<Raster> {
   return {
     rows,
     halvedColour: () => halved !== null,
+    roundingNoise: () => stored?.noise ?? (halved ? NOISE_OF_FORMER_JPEG : 0),
     decode: tables.length === 3 ? tables : [tables[0], tables[0], tables[0]],
     matrix: Float32Array.from(meaning.toWorking),
     info: {
@@ -167,39 +169,6 @@ async function meaningOf(said: PngColour | null, icc: Buffer | undefined, colour
 }
 
 const IDENTITY: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-
-/**
- * Hands interleaved codes on as bands of linear working planes.
- * @param decode - code → linear light, one table for each channel.
- * @param matrix - to the working space, row-major.
- */
-export function pushInterleaved(
-  heap: KernelHeap,
-  codes: Codes,
-  width: number,
-  height: number,
-  decode: readonly Float32Array[],
-  matrix: Float32Array,
-  push: (planes: Float32Array, rows: number) => void,
-): void {
-  for (let top = 0; top < height; top += BAND_ROWS) {
-    const rows = Math.min(BAND_ROWS, height - top);
-    const n = width * rows;
-    const mark = heap.mark();
-    const m = heap.place(matrix);
-    const planes = [heap.allocate(4 * n), heap.allocate(4 * n), heap.allocate(4 * n)];
-    planes.forEach((pointer, c) => {
-      const plane = heap.floats(pointer, n);
-      const table = decode[c];
-      for (let i = 0, from = 3 * top * width + c; i < n; i++, from += 3) plane[i] = table[codes[from]];
-    });
-    heap.kernels.applyMatrix(planes[0], planes[1], planes[2], n, m);
-    const out = new Float32Array(3 * n);
-    planes.forEach((pointer, c) => out.set(heap.floats(pointer, n), c * n));
-    heap.release(mark);
-    push(out, rows);
-  }
-}
 
 /** Codes that are light already, times a gain. */
 export const linearDecode = (gain: number): Float32Array =>

@@ -21,7 +21,13 @@ export const PYRAMID_FILE = "pyramid.json";
 const SEND_BYTES = 2 ** 24;
 const syncSoon = promisify(fdatasync);
 
-interface PyramidDescription extends Size {
+/** What a pyramid is made of. */
+interface Made extends Size {
+  /** Whether the colours of a file that has finished ones were smoothed. */
+  readonly smoothed?: boolean;
+}
+
+interface PyramidDescription extends Made {
   readonly version: number;
   /** Tiles that have light beyond sensor white, which lies in a second file at the same place: "level/column/row". */
   readonly over: readonly string[];
@@ -30,7 +36,7 @@ interface PyramidDescription extends Size {
 /** Writes a pyramid: one file a level (two where there is light beyond white), tiles at computed places, a description last. */
 export class TileWriter {
   readonly #folder: string;
-  readonly #size: Size;
+  readonly #size: Made;
   readonly #files: number[];
   readonly #overFiles = new Map<number, number>();
   readonly #over: string[] = [];
@@ -41,7 +47,7 @@ export class TileWriter {
   #waiting = 0;
 
   /** @param sync - has a file's bytes go to the disk; not the caller's thread. */
-  constructor(folder: string, size: Size, sync: (file: number) => Promise<void> = syncSoon) {
+  constructor(folder: string, size: Made, sync: (file: number) => Promise<void> = syncSoon) {
     this.#sync = sync;
     mkdirSync(folder, { recursive: true });
     this.#folder = folder;
@@ -86,7 +92,8 @@ export class TileWriter {
     if (this.#failure) throw this.#failure;
     for (const file of [...this.#files, ...this.#overFiles.values()]) fsyncSync(file);
     this.close();
-    const description: PyramidDescription = { version: PYRAMID_VERSION, ...this.#size, over: this.#over };
+    const { width, height, smoothed = false } = this.#size;
+    const description: PyramidDescription = { version: PYRAMID_VERSION, width, height, smoothed, over: this.#over };
     await writeWholeBytes(join(this.#folder, PYRAMID_FILE), Buffer.from(JSON.stringify(description)));
   }
 
@@ -99,6 +106,7 @@ export class TileWriter {
 /** Reads tiles from a pyramid on disk. */
 export class TileReader implements LinearTiles {
   readonly size: Size;
+  readonly smoothed: boolean;
   readonly #files: number[];
   readonly #over: ReadonlySet<string>;
   readonly #overFiles = new Map<number, number>();
@@ -109,6 +117,7 @@ export class TileReader implements LinearTiles {
       const found = JSON.parse(readFileSync(join(folder, PYRAMID_FILE), "utf8")) as PyramidDescription;
       if (found.version !== PYRAMID_VERSION) throw new Error(`version ${found.version}`);
       this.size = { width: found.width, height: found.height };
+      this.smoothed = found.smoothed ?? false;
       this.#files = Array.from({ length: levelCount(this.size) }, (_, level) =>
         openSync(levelFile(folder, level), "r"),
       );

@@ -15,7 +15,6 @@ import {
   type Recipe,
   type Refitted,
   type RefitWish,
-  type Size,
   type TilePlace,
 } from "@yelm/core";
 import { format } from "date-fns/format";
@@ -32,7 +31,7 @@ export interface Tasks {
   readonly ready: () => Promise<void>;
   /**
    * Opens a capture and writes its pyramid beside its final place, then moves it there. Where a hash is given the capture
-   * must still be the bytes that it was taken of. So many threads help as are stated.
+   * must still be the bytes that it was taken of. So many threads help as are stated. Noise of finished colours is smoothed or kept.
    */
   readonly develop: (task: {
     capture: string;
@@ -40,6 +39,7 @@ export interface Tasks {
     tiles: string;
     hash?: string;
     helping: number;
+    smooth: boolean;
   }) => Promise<CaptureInfo>;
   /** A small sRGB JPEG of a print, or of the negative in colour. */
   readonly thumbnail: (task: {
@@ -90,18 +90,18 @@ export const tasks: Tasks = {
     await openHeap();
   },
 
-  async develop({ capture, fileName, tiles, hash, helping }) {
+  async develop({ capture, fileName, tiles, hash, helping, smooth }) {
     const heap = await openHeap();
     if (hash) await checkCapture(capture, hash);
     const temporary = partialTiles(tiles);
     await rm(temporary, { recursive: true, force: true });
     let writer: TileWriter | undefined;
     try {
-      const open = (size: Size) => {
-        const opened = (writer = new TileWriter(temporary, size));
+      const open = (info: CaptureInfo) => {
+        const opened = (writer = new TileWriter(temporary, info));
         return (place: TilePlace, halves: Uint16Array) => opened.write(place, halves);
       };
-      const { info } = await openCapture(heap, capture, fileName, open, helping);
+      const { info } = await openCapture(heap, capture, fileName, open, { helping, smooth });
       await writer!.finish();
       await rm(tiles, { recursive: true, force: true });
       await rename(temporary, tiles);

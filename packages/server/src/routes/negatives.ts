@@ -1,16 +1,24 @@
 import { Type } from "@sinclair/typebox";
-import { PYRAMID_VERSION, RATINGS, type Rating } from "@yelm/core";
+import { RATINGS, tilesVersion, type Rating } from "@yelm/core";
 import { Router } from "express";
 import { AppError } from "../errors.ts";
 import { ReadRooms } from "../files/read-rooms.ts";
 import type { Context } from "../services/context.ts";
-import { changeNegatives, findNegative, listNegatives, nameNegative, verifyNegative } from "../services/negatives.ts";
+import {
+  changeNegatives,
+  findNegative,
+  listNegatives,
+  nameNegative,
+  smoothNegative,
+  verifyNegative,
+} from "../services/negatives.ts";
 import { fittedFile, printFromFile, readPrintFile } from "../services/print-file.ts";
 import { thumbnail } from "../services/thumbnails.ts";
 import { check } from "../validate.ts";
 
 const listQuery = Type.Object({ roll: Type.Optional(Type.String()) }, { additionalProperties: false });
 const naming = Type.Object({ title: Type.String({ maxLength: 120 }) }, { additionalProperties: false });
+const smoothing = Type.Object({ smoothed: Type.Boolean() }, { additionalProperties: false });
 const manyChange = Type.Object(
   {
     ids: Type.Array(Type.String({ minLength: 1, maxLength: 64 }), { minItems: 1, maxItems: 10_000 }),
@@ -39,6 +47,10 @@ export function negativeRoutes(context: Context): Router {
   router.patch("/:id", async (request, response) => {
     response.json(await nameNegative(context, request.params.id, check(naming, request.body, "the negative").title));
   });
+  router.put("/:id/smoothed", async (request, response) => {
+    const { smoothed } = check(smoothing, request.body, "the negative");
+    response.json(await smoothNegative(context, request.params.id, smoothed));
+  });
   router.post("/:id/prints/file", async (request, response) => {
     const negative = await findNegative(context, request.params.id);
     const file = await fittedFile(context, negative, readPrintFile(request.body));
@@ -58,15 +70,13 @@ export function negativeRoutes(context: Context): Router {
 
   // Tiles never change for a pyramid version, so their address names it and the browser may keep them for good.
   router.get("/:id/tiles/:version/:level/:column/:row", async (request, response) => {
-    const [version, level, column, row] = (["version", "level", "column", "row"] as const).map((name) =>
+    const [level, column, row] = (["level", "column", "row"] as const).map((name) =>
       /^\d{1,5}$/.test(request.params[name]) ? Number(request.params[name]) : NaN,
     );
-    if (version !== PYRAMID_VERSION)
-      throw new AppError(
-        "not_found",
-        `Expected tiles of version ${PYRAMID_VERSION} but version ${version} was asked for.`,
-      );
     const negative = await findNegative(context, request.params.id);
+    const version = tilesVersion(negative.capture);
+    if (request.params.version !== version)
+      throw new AppError("not_found", `Expected tiles of version ${version} but those of another were asked for.`);
     const place = { level, column, row };
     const tile = await context.shelf.use(negative, (reader) => reader.bytes(place, (length) => rooms.take(length)));
     response.once("close", () => rooms.give(tile));

@@ -35,6 +35,21 @@ export async function nameNegative(context: Context, id: string, title: string):
   return findNegative(context, id);
 }
 
+/**
+ * Smooths the colour noise of a file that has finished colours, or has it as the file does: its tiles are made again, and all its prints follow.
+ * @throws {AppError} bad_request for what has a mosaic or no colour: a sensor's noise is always smoothed.
+ */
+export async function smoothNegative(context: Context, id: string, smoothed: boolean): Promise<Negative> {
+  const negative = await findNegative(context, id);
+  const { capture } = negative;
+  if (capture.demosaic === "directional" || capture.grey)
+    throw new AppError("bad_request", `Expected a file of finished colours but ${negative.fileName} has none.`);
+  // Those that are being made already may be made as before.
+  for (let turn = 0; turn < 2 && (await findNegative(context, id)).capture.smoothed !== smoothed; turn++)
+    await context.shelf.make({ ...negative, capture: { ...capture, smoothed } });
+  return findNegative(context, id);
+}
+
 /** A roll's negatives (or those put away) with what a contact sheet shows, in one query however many there are. */
 export async function sheetOf({ db }: Context, rollId: string, away = false): Promise<SheetEntry[]> {
   const ranked = db("prints")
@@ -158,7 +173,7 @@ interface Entering {
 async function enter(context: Context, { rollId, path, hash, fileName, title }: Entering): Promise<ImportResult> {
   const { db, folder, pool, shelf, broadcast, log } = context;
   const { size } = await stat(path);
-  const task = { capture: path, fileName, tiles: tilesPath(folder, hash), helping: pool.spareCores };
+  const task = { capture: path, fileName, tiles: tilesPath(folder, hash), helping: pool.spareCores, smooth: true };
   const developing = pool.run("background", "develop", task, { timeoutMs: IMPORT_TIMEOUT_MS });
   // Looked through while it is unpacked, and there under its name once it is developed.
   const holding = holdCapture(path, capturePath(folder, hash), hash);

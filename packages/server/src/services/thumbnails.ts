@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { join } from "node:path";
-import { factsOf, defaultRecipe, PYRAMID_VERSION, type Negative, type Recipe } from "@yelm/core";
+import { factsOf, defaultRecipe, tilesVersion, type Negative, type Recipe } from "@yelm/core";
 import { tilesPath } from "../files/data-folder.ts";
 import { isWholeJpeg } from "../files/jpeg-file.ts";
 import type { Context } from "./context.ts";
@@ -39,7 +39,7 @@ export async function keptThumbnail(context: Context, negative: Negative, recipe
 }
 
 function placeOf(context: Context, negative: Negative, recipe: Recipe | null, longEdge: number) {
-  const reads = JSON.stringify([RENDER_VERSION, PYRAMID_VERSION, negative.hash, recipe, longEdge]);
+  const reads = JSON.stringify([RENDER_VERSION, tilesVersion(negative.capture), negative.hash, recipe, longEdge]);
   const key = createHash("sha256").update(reads).digest("hex").slice(0, 40);
   return { key, out: join(context.folder.thumbnails, key.slice(0, 2), `${key}.jpg`) };
 }

@@ -64,9 +64,10 @@ export class TileShelf {
     let making = this.#making.get(hash);
     if (!making) {
       log.warn({ negative: id }, "tiles are made again");
+      const { smoothed: smooth = false } = negative.capture;
       this.#putAway(hash);
       const tiles = tilesPath(folder, hash);
-      const task = { capture: capturePath(folder, hash), fileName, tiles, hash, helping: pool.spareCores };
+      const task = { capture: capturePath(folder, hash), fileName, tiles, hash, helping: pool.spareCores, smooth };
       making = pool
         .run("interactive", "develop", task)
         .then((capture) => onMade?.(negative, capture))
@@ -115,7 +116,11 @@ export class TileShelf {
     await this.#making.get(hash);
     const shelved = this.#take(hash);
     try {
-      return await work(await shelved.reader);
+      const reader = await shelved.reader;
+      // Whoever stopped us while they were made otherwise.
+      if (reader.smoothed !== (negative.capture.smoothed ?? false))
+        throw new AppError("damaged_file", "Expected the negative's tiles but they are of other colours.");
+      return await work(reader);
     } catch (error) {
       if (this.#open.get(hash) === shelved) this.#putAway(hash);
       throw error;

@@ -1,4 +1,4 @@
-import { frameOf, hashOf, PYRAMID_VERSION, type Frame, type Negative, type Recipe } from "@yelm/core";
+import { frameOf, hashOf, tilesVersion, type Frame, type Negative, type Recipe } from "@yelm/core";
 import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { keepPicture, keptPictureAtHand } from "./kept-pictures.ts";
 import { Painter, type Wanted } from "./painter.ts";
@@ -22,8 +22,8 @@ export function useFrame(negative: Negative, recipe: Recipe): Frame {
 }
 
 /** The mark of a picture: of what, computed by what code, where. */
-function markOf({ id }: Negative, { recipe, mode, placement: { scale, visible } }: Wanted): string {
-  return hashOf(JSON.stringify([RENDER_CODE, PYRAMID_VERSION, id, recipe, mode, scale, visible]));
+function markOf({ id, capture }: Negative, { recipe, mode, placement: { scale, visible } }: Wanted): string {
+  return hashOf(JSON.stringify([RENDER_CODE, tilesVersion(capture), id, recipe, mode, scale, visible]));
 }
 
 /** The same for two placements that show the same. */

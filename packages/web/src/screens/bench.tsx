@@ -42,6 +42,7 @@ import { beginEarly, takePool } from "../workers/early-pool.ts";
 import type { RenderPool } from "../workers/render-pool.ts";
 import { notify } from "../shell/shell-view.ts";
 import { Waiting } from "../shell/waiting.tsx";
+import { tilesAddress } from "../workers/tiles-address.ts";
 
 /** The bench: one print, everything that is done to it. */
 export function BenchScreen() {
@@ -97,12 +98,14 @@ function WithNegative({ printId, negativeId }: { printId: string; negativeId: st
   const [pool, setPool] = useState<RenderPool | null>(null);
   const found = negative.data;
   useEffect(() => {
+    if (found) resetBenchView();
+  }, [found?.id]); // eslint-disable-line react-hooks/exhaustive-deps -- a renamed negative keeps its view
+  useEffect(() => {
     if (!found) return;
     const made = takePool(found);
-    resetBenchView();
     setPool(made);
     return () => made.close();
-  }, [found?.id]); // eslint-disable-line react-hooks/exhaustive-deps -- a renamed negative keeps its workers
+  }, [found && tilesAddress(found)]); // eslint-disable-line react-hooks/exhaustive-deps -- a renamed negative keeps its workers
   if (negative.error) return <Waiting text={negative.error.message} home />;
   if (!found || pool?.negativeId !== found.id) return <Opening printId={printId} />;
   return <Bench negative={found} pool={pool} />;

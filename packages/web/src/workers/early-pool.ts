@@ -5,6 +5,7 @@ import { openingEdge } from "../picture/opening.ts";
 import { notify } from "../shell/shell-view.ts";
 import { RenderPool } from "./render-pool.ts";
 import { warmUp } from "./spare-workers.ts";
+import { tilesAddress } from "./tiles-address.ts";
 
 interface Early {
   readonly printId: string;
@@ -49,7 +50,7 @@ const shownEdge = () => devicePixelRatio * (openingEdge() || USUAL_SHARE * inner
 /** The workers of a negative: those that began early, or new ones. */
 export function takePool(negative: Negative): RenderPool {
   const early = waiting?.pool;
-  if (early?.negativeId !== negative.id) {
+  if (early?.tiles !== tilesAddress(negative)) {
     // Too late to begin early.
     waiting = null;
     return newPool(negative);

@@ -59,9 +59,9 @@ export function revivedError({ name, message, code, cause }: PostedError): Error
   return code === undefined ? error : Object.assign(error, { code });
 }
 
-/** What the page tells the tile worker: which negative, and one port for each render worker. */
+/** What the page tells the tile worker: where its negative's tiles are, and one port for each render worker. */
 export type TileWorkerSetup =
-  | { readonly kind: "negative"; readonly negativeId: string; readonly limitBytes: number }
+  | { readonly kind: "negative"; readonly tiles: string; readonly limitBytes: number }
   | { readonly kind: "port"; readonly port: MessagePort }
   /** Tiles that will be wanted, before anybody has asked for them. */
   | { readonly kind: "soon"; readonly places: readonly TilePlace[] };

@@ -4,6 +4,7 @@ import { PoolWorker } from "./pool-worker.ts";
 import type { TileWorkerSetup, WorkerRequest } from "./protocol.ts";
 import type { AnswerOf, InputOf, PictureMode, QuestionName } from "./questions.ts";
 import { takeRenderWorker, takeTileWorker, warmUp } from "./spare-workers.ts";
+import { tilesAddress } from "./tiles-address.ts";
 
 /** Edges of the pieces that a picture is rendered in, view pixels. */
 const SMALLEST_PIECE = 128;
@@ -102,6 +103,11 @@ export class RenderPool {
 
   get negativeId(): string {
     return this.#negative.id;
+  }
+
+  /** Address of the tiles that it works on. */
+  get tiles(): string {
+    return tilesAddress(this.#negative);
   }
 
   /**
@@ -262,7 +268,7 @@ export class RenderPool {
     const worker = takeTileWorker();
     const setup: TileWorkerSetup = {
       kind: "negative",
-      negativeId: this.#negative.id,
+      tiles: this.tiles,
       limitBytes: this.#share.tileBytes,
     };
     worker.postMessage(setup);

@@ -1,17 +1,17 @@
-import { LruMap, PYRAMID_VERSION, tileKey, type TilePlace } from "@yelm/core";
+import { LruMap, tileKey, type TilePlace } from "@yelm/core";
 import { postedError, type TileAnswer, type TileRequest, type TileWorkerSetup } from "./protocol.ts";
 
 /** Prefetches wait until nothing that is wanted now is under way. */
 const AT_ONCE = 6;
 
-let negativeId = "";
+let tiles = "";
 let kept = new LruMap<SharedArrayBuffer | ArrayBuffer>(0, (tile) => tile.byteLength);
 const underWay = new Map<string, Promise<SharedArrayBuffer | ArrayBuffer>>();
 let later: TilePlace[] = [];
 
 self.onmessage = ({ data }: MessageEvent<TileWorkerSetup>) => {
   if (data.kind === "negative") {
-    negativeId = data.negativeId;
+    tiles = data.tiles;
     kept = new LruMap(data.limitBytes, (tile) => tile.byteLength);
     return;
   }
@@ -59,7 +59,7 @@ function tile(place: TilePlace): Promise<SharedArrayBuffer | ArrayBuffer> {
 }
 
 async function fetchTile(key: string): Promise<SharedArrayBuffer | ArrayBuffer> {
-  const response = await fetch(`/api/negatives/${negativeId}/tiles/${PYRAMID_VERSION}/${key}`);
+  const response = await fetch(`${tiles}/${key}`);
   if (!response.ok) throw new Error(`The picture could not be read: the server answered ${response.status}.`);
   const bytes = await response.arrayBuffer();
   const tile = self.crossOriginIsolated ? shared(bytes) : bytes;

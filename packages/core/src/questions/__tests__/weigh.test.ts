@@ -24,13 +24,13 @@ beforeAll(async () => {
 /** Fur and eyes of one grey; the file's colour is off in blocks of four pixels, blue the most, by up to so many stops. */
 function animal(blocks: number): PictureReader {
   const random = seeded(5);
-  const jitter = Float32Array.from({ length: 121 * 81 }, () => blocks * (2 * random() - 1));
+  const jitter = Float32Array.from({ length: 3 * 121 * 81 }, () => blocks * (2 * random() - 1));
   const tiles = tilesOf(heap, SIZE, (u, v) => {
     const [x, y] = [u * SIZE.width, v * SIZE.width];
     const eye = Math.hypot(x - 160, y - 150) < 45 || Math.hypot(x - 320, y - 150) < 45;
-    const off = jitter[121 * Math.floor(y / 4) + Math.floor(x / 4)];
+    const block = 3 * (121 * Math.floor(y / 4) + Math.floor(x / 4));
     const [r, g, b] = eye ? EYES : FUR;
-    return [r * 2 ** (0.1 * off), g * 2 ** (-0.04 * off), b * 2 ** off];
+    return [r * 2 ** (0.5 * jitter[block]), g * 2 ** (0.3 * jitter[block + 1]), b * 2 ** jitter[block + 2]];
   });
   const capture = { kind: "png", noise: null, neutral: null, calibrations: [] } as never;
   return { engine: new Engine(heap, tiles), size: SIZE, capture, fetch: () => Promise.resolve() };
@@ -55,7 +55,7 @@ test("parting stops where the print would show the noise of a file's colour, and
   const whole = await QUESTIONS.solve(clean, { recipe, goal });
   expect(whole).toMatchObject({ reached: true, stoppedBy: null });
   expect(await roughest(clean, whole.weigh)).toBeLessThan(0.3);
-  const noisy = animal(1.1);
+  const noisy = animal(0.5);
   const following = (weigh: Recipe["weigh"]) => ({ ...weigh, noisyColours: "followed" }) as const;
   expect(await roughest(noisy, following(whole.weigh))).toBeGreaterThan(MOST_ROUGHNESS);
   const part = await QUESTIONS.solve(noisy, { recipe: { ...recipe, weigh: following(recipe.weigh) }, goal });

@@ -18,5 +18,6 @@ export const GROUND_ACTS = facts({
   uprights: ["Ground", "Draw uprights", "shift+a"],
   "tool-done": ["Ground", "Leave the tool", "enter escape"],
   pick: ["Ground", "Pick a neutral", "v"],
+  "colour-noise": ["Ground", "Colour noise of the file: smoothed, or as it is", ""],
   propose: ["Ground", "Take the exposure that is proposed", "j"],
 });

@@ -1,8 +1,14 @@
 import { luminanceNoise, noisePrice, type Negative, MIDDLE_GREY } from "@yelm/core";
+import { useMutation } from "@tanstack/react-query";
 import { Amount } from "../../controls/amount.tsx";
 import { Group } from "../../controls/group.tsx";
 import { useLens } from "../../controls/use-lens.ts";
+import { api } from "../../data/api.ts";
+import { queryClient } from "../../data/queries.ts";
 import { useEdit } from "../../data/use-session.ts";
+import { notify } from "../../shell/shell-view.ts";
+import { useAct } from "../../keys/acts.ts";
+import { GROUND_ACTS } from "./acts.ts";
 import { asPercent } from "../../controls/formats.ts";
 import { GROUND } from "../../controls/lenses.ts";
 
@@ -16,13 +22,12 @@ export function NoiseGroup({ negative }: { negative: Negative }) {
   const { red, green, blue } = useEdit((state) => state.recipe.weigh);
   const { capture } = negative;
   const noise = luminanceNoise(capture);
+  if (capture.demosaic !== "directional") return <FinishedColours negative={negative} />;
   if (!noise || !capture.noise)
     return (
       <Group title="Noise" folded="not known">
         <p className="text-quiet">
-          {capture.kind === "raw"
-            ? "This capture has too little that is flat to measure its noise by, and states none. It is left as it is."
-            : "Noise is known of raw captures only. It is left as it is."}
+          This capture has too little that is flat to measure its noise by, and states none. It is left as it is.
         </p>
       </Group>
     );
@@ -48,6 +53,44 @@ export function NoiseGroup({ negative }: { negative: Negative }) {
         {ground.calm === 0
           ? "It is left: an even grain suits a black-and-white picture more often than not."
           : "Textures that stand out of the noise stay; what is as weak as the noise goes with it."}
+      </p>
+    </Group>
+  );
+}
+
+/** A file that is no mosaic: the noise of its colours, smoothed on their way in, or as it is in the file. All prints of it follow. */
+function FinishedColours({ negative }: { negative: Negative }) {
+  const { id, capture } = negative;
+  const { smoothed = false, grey } = capture;
+  const other = useMutation({
+    mutationFn: () => api<Negative>(`/negatives/${id}/smoothed`, { method: "PUT", body: { smoothed: !smoothed } }),
+    onSuccess: (made) => queryClient.setQueryData(["negatives", id], made),
+    onError: (error) => notify(error.message),
+  });
+  useAct({ ...GROUND_ACTS["colour-noise"], enabled: !grey && !other.isPending, run: () => other.mutate() });
+  if (grey)
+    return (
+      <Group title="Noise" folded="of light only">
+        <p className="text-quiet">The file holds no colour that could be noisy. Its light is left as it is.</p>
+      </Group>
+    );
+  return (
+    <Group title="Noise" folded={smoothed ? "colour smoothed" : "as in the file"}>
+      <p className="text-quiet">
+        {smoothed
+          ? "Noise and blocks of the file's colour were smoothed on its way in, by as much as it has of them; its light is as it was."
+          : "Noise and blocks of colour are as in the file: strong weights and moved families make them seen."}{" "}
+        {other.isPending ? (
+          "The negative is made again…"
+        ) : (
+          <button
+            className="text-accent cursor-pointer underline-offset-2 hover:underline"
+            title="All prints of this negative follow. Go there and back to see the difference."
+            onClick={() => other.mutate()}
+          >
+            {smoothed ? "Have it as in the file" : "Smooth it"}
+          </button>
+        )}
       </p>
     </Group>
   );

@@ -50,9 +50,9 @@ describe("how firmly noise holds a fit", () => {
     const spread = (x: number) => (x < 120 ? 0.03 : 0.01);
     const picture = (x: number, y: number) => noisy(scaled(STRAW, x < 120 ? 0.05 : 1), spread(x) + 0 * y);
     const [dark, light] = [heldAt(picture, 12, 30), heldAt(picture, 50, 30)];
-    // Luminance has a share of the noise, so that colour over it has a little less or more.
-    expect(dark / (20 * 0.03 ** 2)).toBeGreaterThan(0.7);
-    expect(dark / (20 * 0.03 ** 2)).toBeLessThan(1.6);
+    // Noise of files lies in blocks, of which a place has few, and looks calmer there by chance: of white noise too much is made.
+    expect(dark / (20 * 0.03 ** 2)).toBeGreaterThan(0.8);
+    expect(dark / (20 * 0.03 ** 2)).toBeLessThan(1.8);
     expect(dark / light).toBeGreaterThan(7);
     expect(dark / light).toBeLessThan(11);
   });

@@ -1,0 +1,81 @@
+import {
+  ChromaRows,
+  FileNoise,
+  STRIPE_ROWS,
+  type CaptureInfo,
+  type CellNoise,
+  type KernelHeap,
+  type PyramidBuilder,
+  type Size,
+} from "@yelm/core";
+import { isGrey, type Codes, type Raster } from "./raster.ts";
+
+const BAND_ROWS = 64;
+/** Pixels at which noise is measured: stripes all over the rows that come first. */
+const MEASURED_PIXELS = 2e6;
+
+/** What makes light of codes. */
+type Meaning = Pick<Raster, "decode" | "matrix"> &
+  Partial<Pick<Raster, "roundingNoise">> & { readonly info: Size & Pick<CaptureInfo, "smoothed"> };
+
+/** Finished colours, as rows of interleaved codes, on their way to tiles: decoded to linear working planes, their chroma, where that is wished, smoothed by as much as the first rows are noisy. */
+export class InterleavedPicture {
+  readonly #heap: KernelHeap;
+  readonly #meaning: Meaning;
+  readonly #builder: PyramidBuilder;
+  /** Null until rows have come. */
+  #push: ((planes: Float32Array, rows: number) => void) | null = null;
+
+  constructor(heap: KernelHeap, meaning: Meaning, builder: PyramidBuilder) {
+    this.#heap = heap;
+    this.#meaning = meaning;
+    this.#builder = builder;
+  }
+
+  /** Adds rows, as many as there are at a time: of the first of them noise is measured. */
+  push(codes: Codes, rows: number): void {
+    const { width } = this.#meaning.info;
+    this.#push ??= this.#begin(codes, rows);
+    for (let top = 0; top < rows; top += BAND_ROWS) {
+      const count = Math.min(BAND_ROWS, rows - top);
+      this.#push(this.#linear(codes.subarray(3 * width * top, 3 * width * (top + count)), count), count);
+    }
+  }
+
+  #begin(codes: Codes, rows: number): (planes: Float32Array, rows: number) => void {
+    const onward = (planes: Float32Array, count: number) => this.#builder.push(planes, count);
+    const noise = this.#meaning.info.smoothed && !isGrey(codes) ? this.#noiseOf(codes, rows) : null;
+    if (!noise) return onward;
+    const smoothed = new ChromaRows(this.#heap, this.#meaning.info, noise, onward);
+    return (planes, count) => smoothed.push(planes, count);
+  }
+
+  #noiseOf(codes: Codes, rows: number): CellNoise | null {
+    const { width } = this.#meaning.info;
+    const noise = new FileNoise(width);
+    const every = STRIPE_ROWS * Math.max(1, Math.floor((width * rows) / MEASURED_PIXELS));
+    for (let top = 0; top + STRIPE_ROWS <= rows; top += every)
+      noise.add(this.#linear(codes.subarray(3 * width * top, 3 * width * (top + STRIPE_ROWS)), STRIPE_ROWS));
+    return noise.cellNoise(this.#meaning.roundingNoise?.());
+  }
+
+  /** Rows of interleaved codes → three linear working planes. */
+  #linear(codes: Codes, rows: number): Float32Array {
+    const { decode, matrix, info } = this.#meaning;
+    const n = info.width * rows;
+    const heap = this.#heap;
+    const mark = heap.mark();
+    const m = heap.place(matrix);
+    const planes = [heap.allocate(4 * n), heap.allocate(4 * n), heap.allocate(4 * n)];
+    planes.forEach((pointer, c) => {
+      const plane = heap.floats(pointer, n);
+      const table = decode[c];
+      for (let i = 0, from = c; i < n; i++, from += 3) plane[i] = table[codes[from]];
+    });
+    heap.kernels.applyMatrix(planes[0], planes[1], planes[2], n, m);
+    const out = new Float32Array(3 * n);
+    planes.forEach((pointer, c) => out.set(heap.floats(pointer, n), c * n));
+    heap.release(mark);
+    return out;
+  }
+}
