@@ -1,7 +1,7 @@
 import { join } from "node:path";
 import { expect, test, type Page } from "@playwright/test";
 import type { Print, Recipe, SheetEntry } from "@yelm/core";
-import { allSaved, ROOT, settle, Yelm } from "./yelm.ts";
+import { allSaved, readCanvas, ROOT, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 test.beforeAll(async () => {
@@ -220,4 +220,55 @@ test("a file without colour says at Weigh what cannot be done, and why", async (
   await settle(page);
   await page.keyboard.press("3");
   await expect(page.getByText("scan.png holds no colour")).toBeVisible();
+});
+
+test("colour noise of a JPEG is smoothed, or as in the file: its prints follow on the spot, there and back", async ({
+  page,
+}) => {
+  const [width, height] = [360, 240];
+  let state = 7;
+  const random = () => (state = (state * 1664525 + 1013904223) >>> 0) / 2 ** 32 - 0.5;
+  // Blocks of colour that are off by a few codes, at one light, and a little noise of light.
+  const off = Array.from({ length: (width * height) / 16 }, () => [7 * random(), 7 * random()]);
+  const noisy = Buffer.from(
+    Array.from({ length: width * height }, (_, i) => {
+      const [cb, cr] = off[((i % width) >> 2) + (width / 4) * (Math.floor(i / width) >> 2)];
+      const light = 120 + 2 * random();
+      return [light + 1.4 * cr, light - 0.34 * cb - 0.71 * cr, light + 1.77 * cb].map(Math.round);
+    }).flat(),
+  );
+  const { default: sharp } = await import("sharp");
+  const jpeg = await sharp(noisy, { raw: { width, height, channels: 3 } })
+    .jpeg({ quality: 92, chromaSubsampling: "4:4:4" })
+    .toBuffer();
+  const [roll] = await yelm.get<{ id: string }[]>("/rolls");
+  await page.goto(`${yelm.url}/rolls/${roll.id}`);
+  await page.getByTestId("file-input").setInputFiles({ name: "noisy.jpg", mimeType: "image/jpeg", buffer: jpeg });
+  await page.getByText("noisy", { exact: true }).click();
+  await settle(page);
+  await page.keyboard.press("3");
+  await page.getByRole("tab", { name: "Weights" }).click();
+  await page.getByLabel("Blue light, number").fill("1");
+  await page.keyboard.press("Enter");
+  await page.keyboard.press("2");
+  await unfold(page, "Noise");
+  await settle(page);
+  const picture = async (act: string, then: string) => {
+    await page.getByRole("button", { name: act }).click();
+    await expect(page.getByRole("button", { name: then })).toBeVisible();
+    await page.waitForTimeout(400);
+    await settle(page);
+    return readCanvas(page);
+  };
+  const smoothed = await readCanvas(page);
+  const kept = await picture("Have it as in the file", "Smooth it");
+  await expect(page.getByRole("heading", { name: "Ground" })).toBeVisible();
+  const again = await picture("Smooth it", "Have it as in the file");
+  const roughness = ({ rgba }: typeof kept) => {
+    let sum = 0;
+    for (let i = 4; i < rgba.length; i += 4) sum += Math.abs(rgba[i] - rgba[i - 4]);
+    return sum;
+  };
+  expect(roughness(smoothed)).toBeLessThan(0.8 * roughness(kept));
+  expect(Buffer.compare(again.rgba, smoothed.rgba)).toBe(0);
 });

@@ -35,6 +35,9 @@ export async function nameNegative(context: Context, id: string, title: string):
   return findNegative(context, id);
 }
 
+/** Whether a file holds finished colours, whose noise is smoothed or kept. */
+export const canSmooth = ({ capture }: Negative): boolean => capture.demosaic !== "directional" && !capture.grey;
+
 /**
  * Smooths the colour noise of a file that has finished colours, or has it as the file does: its tiles are made again, and all its prints follow.
  * @throws {AppError} bad_request for what has a mosaic or no colour: a sensor's noise is always smoothed.
@@ -42,7 +45,7 @@ export async function nameNegative(context: Context, id: string, title: string):
 export async function smoothNegative(context: Context, id: string, smoothed: boolean): Promise<Negative> {
   const negative = await findNegative(context, id);
   const { capture } = negative;
-  if (capture.demosaic === "directional" || capture.grey)
+  if (!canSmooth(negative))
     throw new AppError("bad_request", `Expected a file of finished colours but ${negative.fileName} has none.`);
   // Those that are being made already may be made as before.
   for (let turn = 0; turn < 2 && (await findNegative(context, id)).capture.smoothed !== smoothed; turn++)

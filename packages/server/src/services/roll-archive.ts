@@ -15,14 +15,22 @@ import { diskFull } from "../files/whole-file.ts";
 import { check, checkBounds } from "../validate.ts";
 import type { Context } from "./context.ts";
 import type { ImportQueue } from "./imports.ts";
-import { changeNegatives, findNegative, FIRST_PRINT, listNegatives, nameNegative } from "./negatives.ts";
+import {
+  canSmooth,
+  changeNegatives,
+  findNegative,
+  FIRST_PRINT,
+  listNegatives,
+  nameNegative,
+  smoothNegative,
+} from "./negatives.ts";
 import { MOST_PRINT_FILE_BYTES, printFileOf, printFromFile, readPrintFile, type PrintFile } from "./print-file.ts";
 import { findNotes, UNWRITTEN } from "./notes.ts";
 import { deletePrint, listPrints, listRevisions } from "./prints.ts";
 import { createRoll, findRoll } from "./rolls.ts";
 
 const KIND = "yelm roll";
-const VERSION = 1;
+const VERSION = 2;
 const INDEX = "roll.json";
 const MOST_ENTRIES = 60_000;
 const MOST_PRINTS_BYTES = 2 ** 30;
@@ -47,6 +55,7 @@ const rollFile = Type.Object(
           title: Type.String({ maxLength: 120 }),
           hash: Type.String({ pattern: "^[0-9a-f]{64}$" }),
           rating: Type.Unsafe<Rating | null>({ enum: [...RATINGS, null] }),
+          smoothed: Type.Optional(Type.Boolean()),
           prints: Type.Array(entryName, { maxItems: 2000 }),
         },
         closed,
@@ -98,7 +107,7 @@ export async function rollArchive(context: Context, roll: Roll): Promise<Readabl
       files.push({ name: names[k], file: await printFileOf(context, print, negative) });
     index.negatives.push({
       capture, fileName: negative.fileName, title: negative.title, hash: negative.hash,
-      rating: ratings.get(negative.id) ?? null, prints: names,
+      rating: ratings.get(negative.id) ?? null, smoothed: negative.capture.smoothed ?? false, prints: names,
     }); // prettier-ignore
   }
   archive.append(JSON.stringify(index, null, 2), { name: INDEX });
@@ -174,7 +183,7 @@ async function captureOf(
   rollId: string,
   zip: yauzl.ZipFile,
   entries: ReadonlyMap<string, yauzl.Entry>,
-  { capture, fileName, title, hash, rating }: RollFile["negatives"][number],
+  { capture, fileName, title, hash, rating, smoothed = false }: RollFile["negatives"][number],
 ): Promise<string> {
   const known = await context
     .db("negatives")
@@ -204,6 +213,8 @@ async function captureOf(
     });
     if (title !== "" && negative.title !== title) await nameNegative(context, negative.id, title);
     if (rating) await changeNegatives(context, [negative.id], { rating });
+    // Prints that were made of colours as they are in the file go on being that.
+    if (canSmooth(negative) && !smoothed) await smoothNegative(context, negative.id, false);
     return negative.id;
   } finally {
     await rm(place, { force: true });
