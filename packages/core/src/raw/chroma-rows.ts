@@ -3,13 +3,16 @@ import type { KernelHeap } from "../kernels/heap.ts";
 import type { Size } from "../maths/rect.ts";
 import { CHROMA_BORDER, smoothChroma, type CellNoise } from "./chroma-smoothing.ts";
 
-/** Rows smoothed at a time. */
-const BAND = 256;
+const { floor, max, min } = Math;
+
+/** Rows smoothed at a time: many, as those about them are computed twice, of a wide picture fewer. */
+const BAND = { pixels: 4e6, least: 128, most: 512 } as const;
 
 /** Takes rows of linear working colour from top to bottom and hands them on with their chroma smoothed, some rows later. */
 export class ChromaRows {
   readonly #heap: KernelHeap;
   readonly #size: Size;
+  readonly #band: number;
   /** Across, even. */
   readonly #wide: number;
   readonly #noise: CellNoise;
@@ -25,9 +28,10 @@ export class ChromaRows {
     this.#heap = heap;
     this.#size = size;
     this.#wide = (size.width + 1) & ~1;
+    this.#band = max(BAND.least, min(BAND.most, floor(BAND.pixels / this.#wide) & ~1));
     this.#noise = noise;
     this.#sink = sink;
-    this.#held = [0, 1, 2].map(() => new Float32Array(this.#wide * (BAND + 2 * CHROMA_BORDER)));
+    this.#held = [0, 1, 2].map(() => new Float32Array(this.#wide * (this.#band + 2 * CHROMA_BORDER)));
   }
 
   /** Adds rows: three planes of width·rows values, one after the other. The last ones are handed on when all are there. */
@@ -42,9 +46,9 @@ export class ChromaRows {
         if (width !== this.#wide) held[at + width] = held[at + width - 1];
       });
       this.#end++;
-      if (this.#end === this.#done + BAND + CHROMA_BORDER) this.#handOn(BAND);
+      if (this.#end === this.#done + this.#band + CHROMA_BORDER) this.#handOn(this.#band);
     }
-    if (this.#end === height) while (this.#done < height) this.#handOn(Math.min(BAND, height - this.#done));
+    if (this.#end === height) while (this.#done < height) this.#handOn(min(this.#band, height - this.#done));
   }
 
   #handOn(count: number): void {
@@ -72,7 +76,7 @@ export class ChromaRows {
     });
     this.#heap.release(mark);
     this.#done += count;
-    const first = Math.max(0, this.#done - CHROMA_BORDER);
+    const first = max(0, this.#done - CHROMA_BORDER);
     for (const held of this.#held) held.copyWithin(0, (first - this.#first) * wide, rows * wide);
     this.#first = first;
     this.#sink(out, count);

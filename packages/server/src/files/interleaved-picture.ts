@@ -66,16 +66,20 @@ export class InterleavedPicture {
     const heap = this.#heap;
     const mark = heap.mark();
     const m = heap.place(matrix);
-    const planes = [heap.allocate(4 * n), heap.allocate(4 * n), heap.allocate(4 * n)];
-    planes.forEach((pointer, c) => {
-      const plane = heap.floats(pointer, n);
-      const table = decode[c];
-      for (let i = 0, from = c; i < n; i++, from += 3) plane[i] = table[codes[from]];
-    });
-    heap.kernels.applyMatrix(planes[0], planes[1], planes[2], n, m);
-    const out = new Float32Array(3 * n);
-    planes.forEach((pointer, c) => out.set(heap.floats(pointer, n), c * n));
+    const planes = heap.allocate(4 * 3 * n);
+    decodeInto(heap.floats(planes, 3 * n), codes, decode);
+    heap.kernels.applyMatrix(planes, planes + 4 * n, planes + 8 * n, n, m);
+    const out = heap.floats(planes, 3 * n).slice();
     heap.release(mark);
     return out;
+  }
+}
+
+function decodeInto(planes: Float32Array, codes: Codes, [red, green, blue]: readonly Float32Array[]): void {
+  const n = planes.length / 3;
+  for (let i = 0, from = 0; i < n; i++, from += 3) {
+    planes[i] = red[codes[from]];
+    planes[n + i] = green[codes[from + 1]];
+    planes[2 * n + i] = blue[codes[from + 2]];
   }
 }
