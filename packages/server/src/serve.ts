@@ -17,7 +17,7 @@ import { ExportQueue } from "./services/exports.ts";
 import { TileShelf } from "./services/tile-shelf.ts";
 import { openDatabase } from "./store/database.ts";
 import { lockFolder } from "./store/folder-lock.ts";
-import { mendNegatives } from "./services/negatives.ts";
+import { findNegative, mendNegatives } from "./services/negatives.ts";
 
 /** Scenes for the simulated camera, beside the demo's negatives. */
 const SCENES = fileURLToPath(new URL("../../../demo/scenes", import.meta.url));
@@ -49,7 +49,8 @@ export async function openContext(data: string, log: Logger = pino({ level: "sil
         .update({ capture: JSON.stringify(capture) });
       broadcast.send({ kind: "negatives", rollId });
     };
-    const shelf = new TileShelf({ folder, pool, log, limitBytes: tileLimit(), onMade });
+    const current = (id: string) => findNegative({ db }, id);
+    const shelf = new TileShelf({ folder, pool, log, limitBytes: tileLimit(), onMade, current });
     return { folder, lock, db, pool, shelf, broadcast, log };
   } catch (error) {
     await lock.release();

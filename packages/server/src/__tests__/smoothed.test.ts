@@ -89,6 +89,25 @@ test("a negative of before keeps its colours, and tiles that do not go with it a
   expect(await tile(KEPT)).toEqual(kept);
 });
 
+test("whoever still asks for tiles as they were does not have them made so again", async () => {
+  await ask("PUT", `/negatives/${jpeg.id}/smoothed`, { smoothed: false });
+  let isMade = false;
+  const asked = (async () => {
+    while (!isMade) {
+      const all = Array.from({ length: 8 }, () => fetch(`${service.url}/api/negatives/${jpeg.id}/tiles/${KEPT}/0/0/0`));
+      for (const answer of await Promise.all(all)) {
+        expect([200, 404]).toContain(answer.status);
+        await answer.arrayBuffer();
+      }
+    }
+  })();
+  await ask("PUT", `/negatives/${jpeg.id}/smoothed`, { smoothed: true });
+  isMade = true;
+  await asked;
+  expect((await ask<Negative>("GET", `/negatives/${jpeg.id}`)).body.capture.smoothed).toBe(true);
+  expect(await tile(SMOOTHED)).not.toBeNull();
+});
+
 test("what has no finished colours is refused, and so is what is no answer", async () => {
   const refused = await ask<{ error: { message: string } }>("PUT", `/negatives/${raw.id}/smoothed`, {
     smoothed: false,

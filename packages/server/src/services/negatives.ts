@@ -23,7 +23,7 @@ export async function listNegatives({ db }: Context, rollId?: string): Promise<N
   return rows.map(readNegative);
 }
 
-export async function findNegative({ db }: Context, id: string): Promise<Negative> {
+export async function findNegative({ db }: Pick<Context, "db">, id: string): Promise<Negative> {
   const row: unknown = await db("negatives").where({ id }).first();
   if (!row) throw new AppError("not_found", `Expected a negative but there is none called ${id}.`);
   return readNegative(row);

@@ -21,6 +21,8 @@ export interface ShelfOptions {
   readonly limitBytes: number;
   /** Told what a capture was found to be when its tiles were made again; a newer Yelm may see more in it. */
   readonly onMade?: (negative: Negative, capture: CaptureInfo) => Promise<void>;
+  /** The negative as it is entered now; who asks may have read it before its tiles were made otherwise. */
+  readonly current?: (id: string) => Promise<Negative>;
 }
 
 /** An open pyramid and how many are using it; it is closed when it is no longer wanted and nobody is. */
@@ -52,6 +54,9 @@ export class TileShelf {
       return await this.#useOnce(negative, work);
     } catch (error) {
       if (!(error instanceof AppError) || error.code !== "damaged_file") throw error;
+      const now = (await this.#options.current?.(negative.id)) ?? negative;
+      if (isSmoothed(now) !== isSmoothed(negative))
+        throw new AppError("not_found", "Expected the negative's tiles but they were made anew meanwhile.");
       await this.make(negative);
       return this.#useOnce(negative, work);
     }
@@ -64,7 +69,7 @@ export class TileShelf {
     let making = this.#making.get(hash);
     if (!making) {
       log.warn({ negative: id }, "tiles are made again");
-      const { smoothed: smooth = false } = negative.capture;
+      const smooth = isSmoothed(negative);
       this.#putAway(hash);
       const tiles = tilesPath(folder, hash);
       const task = { capture: capturePath(folder, hash), fileName, tiles, hash, helping: pool.spareCores, smooth };
@@ -118,7 +123,7 @@ export class TileShelf {
     try {
       const reader = await shelved.reader;
       // Whoever stopped us while they were made otherwise.
-      if (reader.smoothed !== (negative.capture.smoothed ?? false))
+      if (reader.smoothed !== isSmoothed(negative))
         throw new AppError("damaged_file", "Expected the negative's tiles but they are of other colours.");
       return await work(reader);
     } catch (error) {
@@ -166,6 +171,8 @@ export class TileShelf {
     );
   }
 }
+
+const isSmoothed = ({ capture }: Negative): boolean => capture.smoothed ?? false;
 
 async function openPyramid(path: string): Promise<TileReader> {
   await Promise.resolve();
