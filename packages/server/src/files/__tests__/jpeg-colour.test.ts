@@ -12,7 +12,7 @@ import { readRaster } from "../raster.ts";
 /** Yarn before a wall, 141 × 106 pixels, its colour halved across alone, written by an encoder that this project has nothing to do with. */
 const HALVED_ACROSS = fileURLToPath(new URL("fixtures/halved-across.jpg", import.meta.url));
 const [WIDTH, HEIGHT] = [57, 43];
-const NONE = { halved: null, rebuilt: null, coarse: false };
+const NONE = { halved: null, rebuilt: null, coarse: false, noise: 0 };
 let heap: KernelHeap;
 let folder: string;
 beforeAll(async () => {
@@ -65,8 +65,12 @@ describe("a JPEG's header", () => {
 
   test("that rounds colour coarsely has it rebuilt in cells, halved or not", async () => {
     const of = async (quality: number) => readJpegColour(await withHeader(() => 0, quality), 1, WIDTH, HEIGHT);
-    expect(await of(92)).toEqual(NONE);
-    expect(await of(75)).toEqual({ halved: null, rebuilt: { width: 2, height: 2, left: 0, top: 0 }, coarse: true });
+    const [fine, coarse] = [await of(92), await of(75)];
+    expect(fine).toEqual({ ...NONE, noise: fine.noise });
+    expect(coarse).toMatchObject({ halved: null, rebuilt: { width: 2, height: 2, left: 0, top: 0 }, coarse: true });
+    // The usual tables' steps at these qualities are as 16 to 50, and rounded.
+    expect(coarse.noise / fine.noise).toBeGreaterThan(8);
+    expect(coarse.noise / fine.noise).toBeLessThan(12);
   });
 
   test("that is grey, cut short, without an end or of unlike colours says nothing", async () => {
@@ -78,7 +82,9 @@ describe("a JPEG's header", () => {
     const whole = await readFile(await withHeader(() => 0));
     for (let length = 0; length < 700; length += 3) {
       await writeFile(path, whole.subarray(0, length));
-      expect(await readJpegColour(path, 1, WIDTH, HEIGHT)).toEqual(NONE);
+      // Steps are told as soon as they and the frame are there.
+      const told = await readJpegColour(path, 1, WIDTH, HEIGHT);
+      expect(told).toEqual({ ...NONE, noise: told.noise });
     }
     for (const fill of [0xff, 0x00, 0xdb]) {
       await writeFile(path, Buffer.concat([whole.subarray(0, 2), Buffer.alloc(5000, fill)]));
