@@ -48,39 +48,51 @@ export function drawCoverage({ kind, width, height, front, back, defocusPx, seed
   return { width, height, rgb, coverage, front: a, back: b };
 }
 
+interface Shape {
+  /** How far off its outline a place is, pixels; negative inside. */
+  readonly distance: (x: number, y: number) => number;
+  /** A circle within which all of it lies; everywhere unless stated. */
+  readonly cx?: number;
+  readonly cy?: number;
+  readonly radius?: number;
+}
+
 function drawShapes(kind: CoverageKind, out: Float32Array, width: number, height: number, random: () => number): void {
   const between = (from: number, to: number) => from + (to - from) * random();
-  /** Covers what lies less than 0 away, antialiased over a pixel. */
-  const cover = (distance: (x: number, y: number) => number, opacity = 1) => {
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
+  /** Covers what lies less than 0 away, antialiased over a pixel; a shape that lies within a circle is looked for there only. */
+  const cover = ({ distance, cx = 0, cy = 0, radius = Infinity }: Shape, opacity = 1) => {
+    for (let y = max(0, floor(cy - radius)); y < min(height, cy + radius); y++)
+      for (let x = max(0, floor(cx - radius)); x < min(width, cx + radius); x++) {
         const share = opacity * min(1, max(0, 0.5 - distance(x + 0.5, y + 0.5)));
         const i = y * width + x;
         out[i] += share * (1 - out[i]);
       }
   };
-  const bent = (from: number, to: number, lean: number) => {
+  const bent = (from: number, to: number, lean: number): Shape => {
     const [half, angle, place, bend] = [between(from, to) / 2, between(-lean, lean), between(0, width), between(-2, 2)];
     const [c, s] = [cos(angle), sin(angle)];
-    return (x: number, y: number) => {
+    const distance = (x: number, y: number) => {
       const across = (x - place) * c + (y - height / 2) * s;
       const along = ((y - height / 2) * c - (x - place) * s) / height;
       return abs(across - 12 * bend * along * along) - half;
     };
+    return { distance };
   };
-  const leaf = (long: readonly [number, number], slim: readonly [number, number]) => {
+  const leaf = (long: readonly [number, number], slim: readonly [number, number]): Shape => {
     const [a, b, angle, cx, cy] = [between(...long), between(...slim), between(0, PI), between(0, width), between(0, height)]; // prettier-ignore
     const [c, s] = [cos(angle), sin(angle)];
-    return (x: number, y: number) => {
+    const distance = (x: number, y: number) => {
       const u = ((x - cx) * c + (y - cy) * s) / a;
       const v = ((y - cy) * c - (x - cx) * s) / b;
       return (hypot(u, v) - 1) * b;
     };
+    return { distance, cx, cy, radius: max(a, b) * (1 + 0.5 / b) + 1 };
   };
   const many = ceil((width * height) / 6000);
   if (kind === "edge") {
     const angle = between(0, 2 * PI);
-    cover((x, y) => (x - width / 2) * cos(angle) + (y - height / 2) * sin(angle) + 4 * sin((x + y) / 19));
+    const [c, s] = [cos(angle), sin(angle)];
+    cover({ distance: (x, y) => (x - width / 2) * c + (y - height / 2) * s + 4 * sin((x + y) / 19) });
   } else if (kind === "stalks") for (let i = 0; i < width / 18; i++) cover(bent(1, 12, 0.5));
   else if (kind === "hair") for (let i = 0; i < width / 10; i++) cover(bent(0.5, 1.6, 0.4));
   else if (kind === "twigs") for (let i = 0; i < width / 12; i++) cover(bent(0.8, 4, 1.4));
@@ -91,17 +103,19 @@ function drawShapes(kind: CoverageKind, out: Float32Array, width: number, height
 /** A material of one colour with light and shade of several sizes. */
 function material(colour: Vector3, width: number, height: number, random: () => number): Float32Array {
   const fields = [SHADING, TINT, TINT, TINT].map((deviation) => {
-    const sizes = [2, 6, 24].map((size) => valueNoise(size, width, random));
-    return (x: number, y: number) => (deviation * sizes.reduce((sum, noise) => sum + noise(x, y), 0)) / sqrt(3);
+    const [fine, middle, coarse] = [2, 6, 24].map((size) => valueNoise(size, width, random));
+    return (x: number, y: number) => (deviation * (fine(x, y) + middle(x, y) + coarse(x, y))) / sqrt(3);
   });
   const out = new Float32Array(3 * width * height);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const [shade, ...tints] = fields.map((field) => field(x, y));
-      for (let c = 0; c < 3; c++) out[3 * (y * width + x) + c] = colour[c] * exp(shade + tints[c]);
+      const shade = fields[0](x, y);
+      for (let c = 0; c < 3; c++) out[3 * (y * width + x) + c] = colour[c] * exp(shade + fields[1 + c](x, y));
     }
   return out;
 }
+
+const eased = (t: number) => t * t * (3 - 2 * t);
 
 /** Smooth noise of deviation about 1 whose bumps are `size` pixels wide. */
 function valueNoise(size: number, width: number, random: () => number): (x: number, y: number) => number {
@@ -112,8 +126,10 @@ function valueNoise(size: number, width: number, random: () => number): (x: numb
     return nodes[j * columns + i];
   };
   return (x, y) => {
-    const [i, j] = [floor(x / size), floor(y / size)];
-    const [u, v] = [x / size - i, y / size - j].map((t) => t * t * (3 - 2 * t));
+    const i = floor(x / size);
+    const j = floor(y / size);
+    const u = eased(x / size - i);
+    const v = eased(y / size - j);
     return (1 - v) * ((1 - u) * at(i, j) + u * at(i + 1, j)) + v * ((1 - u) * at(i, j + 1) + u * at(i + 1, j + 1));
   };
 }
