@@ -122,7 +122,7 @@ export class TileShelf {
     const shelved = this.#take(hash);
     try {
       const reader = await shelved.reader;
-      // Whoever stopped us while they were made otherwise.
+      // A stop between making them otherwise and entering that leaves such ones.
       if (reader.smoothed !== isSmoothed(negative))
         throw new AppError("damaged_file", "Expected the negative's tiles but they are of other colours.");
       return await work(reader);
