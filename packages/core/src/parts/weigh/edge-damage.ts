@@ -20,20 +20,30 @@ export interface EdgeDamage {
   readonly contour: number;
   /** How much more jagged the edge runs, pixels. */
   readonly stairPx: number;
-  /** How far colours in which the sides mix lie from the mixture of their lights, L*. */
+  /** How far colours in which the sides mix print beyond all that mixing by light prints about them, L*. */
   readonly mixing: number;
   /** Height of the step between the sides, L*. */
   readonly step: number;
 }
 
-/** What of an edge's damage is seen: a line, colours off their mixture (L*), a jagged run (pixels). */
-const SEEN = { contour: 3, mixing: 2.5, stairPx: 0.4 } as const;
+/** What of an edge's damage is seen: a line, colours beyond their mixtures (L*), a jagged run (pixels). */
+const SEEN = { contour: 3, mixing: 1.5, stairPx: 0.4 } as const;
 
 /** What of an edge's damage is seen, the worst first to be told; null when no reader would find it. */
-export function seenDamage({ contour, mixing, stairPx }: EdgeDamage): "contour" | "mixing" | "stairs" | null {
-  if (mixing >= SEEN.mixing && mixing > contour) return "mixing";
-  if (contour >= SEEN.contour) return "contour";
-  return stairPx >= SEEN.stairPx ? "stairs" : null;
+export function seenDamage(damage: EdgeDamage): "contour" | "mixing" | "stairs" | null {
+  if (lineOf(damage) >= 1) return damage.mixing / SEEN.mixing > damage.contour / SEEN.contour ? "mixing" : "contour";
+  return damage.stairPx >= SEEN.stairPx ? "stairs" : null;
+}
+
+/** Whether one edge is damaged worse than another: a line along it is seen before jagged steps are. */
+export function isWorseEdge(one: EdgeDamage, other: EdgeDamage): boolean {
+  const badness = (damage: EdgeDamage) => lineOf(damage) + damage.stairPx / SEEN.contour;
+  return badness(one) > badness(other);
+}
+
+/** How plainly a line is seen; from 1 it is. */
+function lineOf({ contour, mixing }: EdgeDamage): number {
+  return Math.max(contour / SEEN.contour, mixing / SEEN.mixing);
 }
 
 /** Colours that spread by less than this share of their mean have no edge between them. */
@@ -46,6 +56,8 @@ const OFF_LINE = 0.2;
 const FEWEST = 8;
 /** Share of the mixed pixels that may lie farther out than what is told. */
 const OUTERMOST = 0.06;
+/** How far about a pixel what mixing by light prints is looked at, pixels. */
+const ABOUT = 2;
 
 /**
  * Contour lines and stair-steps that a conversion made at an edge. Along an edge two colours mix, so every pixel between
@@ -69,7 +81,7 @@ export function edgeDamage({ width, height, colour, print, plain, byLight }: Edg
   return {
     contour: Math.max(0, made.beyond - was.beyond),
     stairPx: Math.max(0, stairPx),
-    mixing: byLight ? missOf(tone, lightness(byLight), along) : 0,
+    mixing: byLight ? beyondMixtures(tone, lightness(byLight), along, width) : 0,
     step: Math.abs(made.first - made.second),
   };
 }
@@ -100,10 +112,29 @@ function alongMixture(colour: readonly Float32Array[]): Float32Array | null {
   });
 }
 
-/** How far pixels of the two colours lie from what they should be, L*, but for the outermost few; the ends are mixtures too where neither is pure. */
-function missOf(tone: Float32Array, should: Float32Array, along: Float32Array): number {
-  const misses = [...along.keys()].filter((i) => along[i] >= 0).map((i) => Math.abs(tone[i] - should[i]));
-  return misses.sort((p, q) => q - p)[Math.floor(OUTERMOST * misses.length)];
+/**
+ * How far pixels of the two colours lie beyond what they and those about them should be, L*, but for the outermost few; the ends are mixtures too where
+ * neither is pure. An edge that only lies a little to one side is none the worse.
+ */
+function beyondMixtures(tone: Float32Array, should: Float32Array, along: Float32Array, width: number): number {
+  const height = should.length / width;
+  const about = (x: number, y: number) => {
+    let [least, most] = [Infinity, -Infinity];
+    for (let v = Math.max(0, y - ABOUT); v <= Math.min(height - 1, y + ABOUT); v++)
+      for (let u = Math.max(0, x - ABOUT); u <= Math.min(width - 1, x + ABOUT); u++) {
+        const value = should[v * width + u];
+        if (value < least) least = value;
+        if (value > most) most = value;
+      }
+    return [least, most];
+  };
+  const beyond: number[] = [];
+  along.forEach((share, i) => {
+    if (!(share >= 0)) return;
+    const [least, most] = about(i % width, Math.floor(i / width));
+    beyond.push(Math.max(0, tone[i] - most, least - tone[i]));
+  });
+  return beyond.sort((p, q) => q - p)[Math.floor(OUTERMOST * beyond.length)];
 }
 
 function isMixed(share: number): boolean {

@@ -1,4 +1,12 @@
-import type { ClippingCost, EdgeDamage, EdgePlace, Recipe, Roughness, Seam } from "@yelm/core";
+import {
+  isWorseEdge,
+  type ClippingCost,
+  type EdgeDamage,
+  type EdgePlace,
+  type Recipe,
+  type Roughness,
+  type Seam,
+} from "@yelm/core";
 import type { RenderPool } from "../../workers/render-pool.ts";
 
 /** What a conversion costs beyond noise. Places are 0–1 of the frame. */
@@ -27,7 +35,7 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
   for (const place of places) {
     const damage = await pool.ask("edge", { recipe, place });
     signal.throwIfAborted();
-    if (damage && (!edge || isWorse(damage, edge))) edge = { ...damage, ...place };
+    if (damage && (!edge || isWorseEdge(damage, edge))) edge = { ...damage, ...place };
   }
   let rough: WeighPrice["rough"] = null;
   for (const place of await pool.ask("innerPlaces", { recipe })) {
@@ -43,10 +51,4 @@ export async function measurePrice(pool: RenderPool, recipe: Recipe, signal: Abo
     if (found && found.stopsPerPercent > (seam?.stopsPerPercent ?? 0)) seam = { ...found, areaId: id };
   }
   return { clipping, edge, rough, seam };
-}
-
-/** A line along an edge is seen before jagged steps are. */
-function isWorse(one: EdgeDamage, other: EdgeDamage): boolean {
-  const badness = ({ contour, mixing, stairPx }: EdgeDamage) => Math.max(contour, mixing) + stairPx;
-  return badness(one) > badness(other);
 }

@@ -213,7 +213,7 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
   const moved = scene.families.some(({ stops }) => stops !== 0);
   const told = {
-    mixing: `mixtures of the two print ${edge.mixing.toFixed(0)} L* off`,
+    mixing: `mixtures of the two print ${edge.mixing.toFixed(0)} L* beyond what their light makes`,
     contour: `a line stands out along the edge by ${edge.contour.toFixed(0)} L*`,
     stairs: `the edge is jagged by ${edge.stairPx.toFixed(1)} pixels`,
   };
