@@ -59,7 +59,8 @@ export async function halvedColour(table, heap) {
         const decoded = await pixelsOf(sharp(await sharp(source.data, raw).jpeg({ quality, chromaSubsampling }).toBuffer()));
         look(name, decoded);
         const rebuilt = new Uint8Array(decoded.data);
-        core.rebuildHalvedColour(heap, rebuilt, source.info.width, source.info.height, { width: 2, height: 2, left: 0, top: 0 });
+        const isHalved = chromaSubsampling === "4:2:0";
+        core.rebuildHalvedColour(heap, rebuilt, source.info.width, source.info.height, { width: 2, height: 2, left: 0, top: 0, sloped: { across: isHalved, down: isHalved } });
         errors.set(name, [...(errors.get(name) ?? []), [decoded.data, rebuilt].map((codes) => colourError(codes, source.data))]);
       }
   } // prettier-ignore

@@ -7,6 +7,8 @@ const GREEN: f32 = 0.587;
 const BLUE: f32 = 0.114;
 /** Variance of brightness, codes², below which colour follows nothing. */
 const QUIET: f32 = 4;
+/** Variance of colour that is none, codes². */
+const LEAST: f32 = 1e-6;
 
 // @ts-ignore: decorator
 @inline
@@ -42,9 +44,44 @@ export function halvedCells(
   }
 }
 
+/** What a place holds when an eighth of it came from either side, as means of cells do between which a decoder drew straight lines. */
+// @ts-ignore: decorator
+@inline
+function mixed(before: f32, here: f32, after: f32): f32 {
+  return 0.75 * here + 0.125 * (before + after);
+}
+
+/**
+ * Light of cells as their colour is after decoding: an eighth from either side, along rows, along columns or both. In place.
+ * @param light - plane of `across` × `down` f32; @param room - for one row.
+ */
+export function mixCells(light: usize, across: i32, down: i32, room: usize, alongRows: i32, alongColumns: i32): void {
+  const stride = <usize>across << 2, last = stride - 4;
+  if (alongRows)
+    for (let y = 0, row = light; y < down; y++, row += stride) {
+      let before = load<f32>(row);
+      for (let at: usize = 0; at <= last; at += 4) {
+        const here = load<f32>(row + at);
+        store<f32>(row + at, mixed(before, here, load<f32>(row + min(at + 4, last))));
+        before = here;
+      }
+    }
+  if (!alongColumns) return;
+  memory.copy(room, light, stride);
+  for (let y = 0, row = light; y < down; y++, row += stride) {
+    const below = y + 1 < down ? row + stride : row;
+    for (let at: usize = 0; at <= last; at += 4) {
+      const here = load<f32>(row + at);
+      store<f32>(row + at, mixed(load<f32>(room + at), here, load<f32>(below + at)));
+      store<f32>(room + at, here);
+    }
+  }
+}
+
 /**
  * Slopes of local lines from light to a colour difference, each times what its line counts, which is the more the better it explains its
- * window. Means over windows of: light, its square, the colour, light times colour, the colour's square. n is a multiple of 4.
+ * window; one that correlates little is made milder by its correlation, as finer detail follows it less. Means over windows of: light, its
+ * square, the colour, light times colour, the colour's square. n is a multiple of 4.
  * @param colour - becomes slope times weight; @param square - the weight.
  */
 export function halvedLines(light: usize, lightSquare: usize, colour: usize, product: usize, square: usize, n: i32): void {
@@ -55,9 +92,11 @@ export function halvedLines(light: usize, lightSquare: usize, colour: usize, pro
     const covariance = f32x4.sub(v128.load(product + at), f32x4.mul(l, c));
     const variance = f32x4.pmax(none, f32x4.sub(v128.load(lightSquare + at), f32x4.mul(l, l)));
     const slope = f32x4.div(covariance, f32x4.add(variance, f32x4.splat(QUIET)));
-    const rest = f32x4.sub(f32x4.sub(v128.load(square + at), f32x4.mul(c, c)), f32x4.mul(slope, covariance));
-    const weight = f32x4.div(one, f32x4.add(one, f32x4.pmax(none, rest)));
-    v128.store(colour + at, f32x4.mul(weight, slope));
+    const spread = f32x4.sub(v128.load(square + at), f32x4.mul(c, c));
+    const explained = f32x4.mul(slope, covariance);
+    const weight = f32x4.div(one, f32x4.add(one, f32x4.pmax(none, f32x4.sub(spread, explained))));
+    const share = f32x4.pmin(one, f32x4.div(explained, f32x4.pmax(spread, f32x4.splat(LEAST))));
+    v128.store(colour + at, f32x4.mul(f32x4.mul(weight, slope), f32x4.sqrt(share)));
     v128.store(square + at, weight);
   }
 }

@@ -22,7 +22,7 @@ export { cellColours, channelGains, evenSites } from "./even-channels";
 export { splitSites, slopesOfLines, colourByLines, greenByLines, joinSites } from "./demosaic-lines";
 export { mendDefects, reconstructHighlights } from "./defects";
 export { cellMeans, multiplyPlanes, boxMean, chromaLines, divideByLast, smoothChroma } from "./chroma";
-export { halvedCells, halvedLines, halvedRest, rebuildHalved } from "./halved";
+export { halvedCells, halvedLines, halvedRest, mixCells, rebuildHalved } from "./halved";
 export { scaleRow, countFull } from "./scale";
 export { calmLines, applyLines } from "./calm";
 export { lineOfColours, matteOfColours, likenessOfColours, logOfColour, addEffects } from "./matte";

@@ -4,8 +4,8 @@ const { floor, max, min } = Math;
 
 /** Cells on each side of the window in which colour follows light. */
 const RADIUS = 2;
-/** Cells on either side that a cell's pixels depend on: two windows and the interpolation. */
-const HALO = 2 * RADIUS + 2;
+/** Cells on either side that a cell's pixels depend on: two windows, what is mixed before and the interpolation. */
+const HALO = 2 * RADIUS + 3;
 /** Pixels worked on at a time, and rows at least and at most. */
 const BAND = { pixels: 2e6, least: 16, most: 256 } as const;
 
@@ -17,6 +17,8 @@ export interface HalvedCells {
   /** Where the first whole one begins: 0, or more where the picture was turned or cut amid a cell. */
   readonly left: number;
   readonly top: number;
+  /** Directions in which a decoder drew straight lines between the middles of cells, rather than filled them. */
+  readonly sloped: { readonly across: boolean; readonly down: boolean };
 }
 
 /** Places in each direction that are looked at. */
@@ -48,7 +50,14 @@ export function halvedCellsOf(codes: Uint8Array, width: number, height: number):
     return isBoth || isTold[i] || (isTold[1 - i] && thirds.share < HALVED.besides) ? thirds.begins : null;
   });
   if (left === null && top === null) return null;
-  return { width: left === null ? 1 : 2, height: top === null ? 1 : 2, left: left ?? 0, top: top ?? 0 };
+  const [across, down] = [left, top].map((begins, i) => begins !== null && ways[i].thirds.share < ways[i].steps.share);
+  return {
+    width: left === null ? 1 : 2,
+    height: top === null ? 1 : 2,
+    left: left ?? 0,
+    top: top ?? 0,
+    sloped: { across, down },
+  };
 }
 
 /** How much less colour changes about even or about odd places, against light; 1 when it does not. */
@@ -119,7 +128,7 @@ function uneven(all: Float64Array): Uneven {
 
 /**
  * Rebuilds the colour of a picture that was stored at half its resolution (4:2:0, 4:2:2): in small windows colour is a straight line
- * of brightness, taken from cells of pixels (the guided filter of He, Sun, Tang 2010), so that it turns where
+ * of brightness, taken from cells of pixels (the guided filter of He, Sun, Tang 2010) whose brightness is as coarse as their colour, so that it turns where
  * brightness does and not a pixel beside it. Brightness stays as it is; what the line does not explain stays as smooth as it was.
  * @param codes - interleaved red, green, blue, 8 bits sRGB-like; changed in place. Pictures of fewer cells than a window has are left alone.
  * @param cells - of two pixels at least.
@@ -163,7 +172,7 @@ function rebuildRows(
   width: number,
   above: number,
   out: Uint8Array,
-  { width: cellWidth, height: cellHeight, left }: HalvedCells,
+  { width: cellWidth, height: cellHeight, left, sloped }: HalvedCells,
 ) {
   const { kernels } = heap;
   const mark = heap.mark();
@@ -178,6 +187,7 @@ function rebuildRows(
   const codes = heap.allocate(source.length + 32);
   heap.bytes(codes, source.length).set(source);
   kernels.halvedCells(codes, width, left, cellWidth, cellHeight, across, down, light, blue, red);
+  kernels.mixCells(light, across, down, row, Number(sloped.across), Number(sloped.down));
   heap.floats(mean, n).set(heap.floats(light, n));
   kernels.multiplyPlanes(light, light, square, n);
   average(mean);

@@ -57,6 +57,8 @@ export async function readJpegColour(
     height: cellHeight,
     left: [2, 3, 6, 7].includes(orientation) ? width % cellWidth : 0,
     top: [3, 4, 7, 8].includes(orientation) ? height % cellHeight : 0,
+    // The decoder's way between cells of two pixels; larger ones are filled.
+    sloped: { across: across === 2, down: down === 2 },
   });
   const halved = across * down > 1 ? cells(across, down) : null;
   const step = Math.min(...[blue, red].map(({ table }) => header.steps.get(table) ?? 0));

@@ -4,7 +4,8 @@ import type { KernelHeap } from "../../kernels/heap.ts";
 import { halvedCellsOf, rebuildHalvedColour } from "../halved-colour.ts";
 
 const [WIDTH, HEIGHT] = [240, 180];
-const FOUR = { width: 2, height: 2, left: 0, top: 0 } as const;
+const FILLED = { across: false, down: false } as const;
+const FOUR = { width: 2, height: 2, left: 0, top: 0, sloped: FILLED } as const;
 let heap: KernelHeap;
 beforeAll(async () => {
   heap = await openHeap(20);
@@ -105,13 +106,37 @@ test.each([
   const [width, height] = [WIDTH - left, HEIGHT - top];
   const piece = cut(codes, left, top);
   const cells = halvedCellsOf(piece, width, height);
-  expect(cells).toEqual({ width: 2, height: 2, left, top });
+  expect(cells).toEqual({ ...FOUR, left, top });
   rebuildHalvedColour(heap, piece, width, height, cells!);
   // Put back where it was cut from, it is nearer to the truth.
   const whole = codes.slice();
   for (let y = 0; y < height; y++)
     whole.set(piece.subarray(3 * y * width, 3 * (y + 1) * width), 3 * ((y + top) * WIDTH + left));
   expect(colourError(whole, truth)).toBeLessThan(0.75 * colourError(codes, truth));
+});
+
+test("what a decoder drew in straight lines between cells is told as that, and rebuilt crisper for it", () => {
+  const { truth, codes: filled } = halved([210, 150, 60], [40, 60, 110]);
+  const codes = filled.slice();
+  const differences = (i: number) => [0, 2].map((c) => filled[i + c] - brightness(filled, i));
+  for (let y = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++) {
+      // A quarter from the nearest cell to either side.
+      const [u, v] = [x + (x & 1 ? 1 : -1), y + (y & 1 ? 1 : -1)];
+      const at = (column: number, row: number) =>
+        differences(3 * (Math.min(HEIGHT - 1, Math.max(0, row)) * WIDTH + Math.min(WIDTH - 1, Math.max(0, column))));
+      const [own, beside, above, slanted] = [at(x, y), at(u, y), at(x, v), at(u, v)];
+      const [red, blue] = own.map((value, c) => (9 * value + 3 * beside[c] + 3 * above[c] + slanted[c]) / 16);
+      const i = 3 * (y * WIDTH + x);
+      const light = brightness(filled, i);
+      codes.set([light + red, light - (0.299 * red + 0.114 * blue) / 0.587, light + blue].map(Math.round), i);
+    }
+  const cells = halvedCellsOf(codes, WIDTH, HEIGHT)!;
+  expect(cells).toEqual({ ...FOUR, sloped: { across: true, down: true } });
+  const asFilled = codes.slice();
+  rebuildHalvedColour(heap, asFilled, WIDTH, HEIGHT, FOUR);
+  rebuildHalvedColour(heap, codes, WIDTH, HEIGHT, cells);
+  expect(colourError(codes, truth)).toBeLessThan(0.85 * colourError(asFilled, truth));
 });
 
 test("colour halved in one direction alone is told as that, and rebuilt in it", () => {
@@ -143,7 +168,7 @@ test.each([
     const red = over(Math.max(0, first) + (width - 1) / 2);
     codes.set([100 + red, 100 - (0.299 / 0.587) * red, 100].map(Math.round), 3 * i);
   }
-  rebuildHalvedColour(heap, codes, WIDTH, HEIGHT, { width, height, left, top: 0 });
+  rebuildHalvedColour(heap, codes, WIDTH, HEIGHT, { width, height, left, top: 0, sloped: FILLED });
   let worst = 0;
   for (let x = width; x < WIDTH - width; x++)
     if (Math.abs((x % 20) - 10) < 10 - width)
