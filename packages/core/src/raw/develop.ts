@@ -61,11 +61,11 @@ export function rehearse(heap: KernelHeap): void {
   const noise: NoiseModel = { slope: [1e-4, 1e-4, 1e-4], offset: [1e-6, 1e-6, 1e-6], source: "measured" };
   const matrix = Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1);
   const plan = { mosaic, gains: [1, 1, 1], noise, balancedNoise: noise, matrix, luminance: REC2020.luminance } as const;
-  for (let turn = 0; turn < REHEARSALS; turn++) developBand(heap, plan, 0);
+  for (let turn = 0; turn < REHEARSALS; turn++) developMosaic(heap, plan, 0);
 }
 
 /** Develops one row of full-size tiles, from the mosaic to linear working colour. Bands do not depend on each other. */
-export function developBand(heap: KernelHeap, plan: DevelopPlan, index: number): TileBand {
+export function developMosaic(heap: KernelHeap, plan: DevelopPlan, index: number): TileBand {
   const { mosaic, gains, balancedNoise, matrix, luminance } = plan;
   const { width, height } = mosaic;
   const top = index * TILE_SIZE;

@@ -2,14 +2,7 @@ import { once } from "node:events";
 import { setImmediate } from "node:timers/promises";
 import { fileURLToPath } from "node:url";
 import { MessageChannel, Worker, type MessagePort } from "node:worker_threads";
-import {
-  bandCount,
-  developBand,
-  type DevelopPlan,
-  type KernelHeap,
-  type KernelModule,
-  type TileBand,
-} from "@yelm/core";
+import { bandsOf, developBand, type BandPlan, type KernelHeap, type KernelModule, type TileBand } from "@yelm/core";
 import { kernelModule } from "./kernels.ts";
 
 // Node 20 runs no TypeScript in workers, so threads load the built file also when the caller runs from source.
@@ -23,7 +16,7 @@ export interface HelperStart {
 }
 /** What a helper is given: how, and a shared counter whose next value is the next band that nobody has begun. */
 export interface BandWork {
-  readonly plan: DevelopPlan;
+  readonly plan: BandPlan;
   readonly next: Int32Array;
   readonly port: MessagePort;
 }
@@ -34,7 +27,7 @@ export interface BandDone {
 }
 
 /**
- * Threads that develop bands of a mosaic beside the caller's own. Whatever becomes of them, every band is developed: what they leave
+ * Threads that develop bands of a picture beside the caller's own. Whatever becomes of them, every band is developed: what they leave
  * is done by the caller.
  */
 export class BandHelpers {
@@ -53,13 +46,18 @@ export class BandHelpers {
     });
   }
 
-  /** Develops all bands and hands them on from top to bottom. */
-  async develop(heap: KernelHeap, plan: DevelopPlan, take: (band: TileBand) => void): Promise<void> {
-    const count = bandCount(plan);
+  get count(): number {
+    return this.#workers.length;
+  }
+
+  /** Develops all bands that can be made and hands them on from top to bottom. */
+  async develop(heap: KernelHeap, plan: BandPlan, take: (band: TileBand) => void): Promise<void> {
+    const { first, end } = bandsOf(plan);
     const next = new Int32Array(new SharedArrayBuffer(4));
+    next[0] = first;
     const ports = this.#begin(plan, next);
     const ready = new Map<number, TileBand>();
-    let handed = 0;
+    let handed = first;
     const keep = ({ index, band }: BandDone) => {
       if (band) ready.set(index, band);
     };
@@ -71,7 +69,7 @@ export class BandHelpers {
     };
     const others = ports.map((port, i) => finished(port, this.#gone[i], keep));
     try {
-      for (let index = Atomics.add(next, 0, 1); index < count; index = Atomics.add(next, 0, 1)) {
+      for (let index = Atomics.add(next, 0, 1); index < end; index = Atomics.add(next, 0, 1)) {
         ready.set(index, developBand(heap, plan, index));
         // What others have sent comes now, and what was handed on goes its own way.
         await setImmediate();
@@ -81,15 +79,12 @@ export class BandHelpers {
     } finally {
       for (const port of ports) port.close();
     }
-    for (handOn(); handed < count; handOn()) ready.set(handed, developBand(heap, plan, handed));
+    for (handOn(); handed < end; handOn()) ready.set(handed, developBand(heap, plan, handed));
   }
 
-  #begin(plan: DevelopPlan, next: Int32Array): MessagePort[] {
+  #begin(plan: BandPlan, next: Int32Array): MessagePort[] {
     if (this.#workers.length === 0) return [];
-    const { mosaic } = plan;
-    const data = new Uint16Array(new SharedArrayBuffer(mosaic.data.byteLength));
-    data.set(mosaic.data);
-    const shared = { ...plan, mosaic: { ...mosaic, data } };
+    const shared = sharing(plan);
     return this.#workers.map((worker) => {
       const { port1, port2 } = new MessageChannel();
       const work: BandWork = { plan: shared, next, port: port2 };
@@ -101,6 +96,15 @@ export class BandHelpers {
   async close(): Promise<void> {
     await Promise.all(this.#workers.map((worker) => worker.terminate()));
   }
+}
+
+/** The same, its data where all threads reach it: what is finished comes so ({@link FinishedPicture}). */
+function sharing(plan: BandPlan): BandPlan {
+  if (!("mosaic" in plan)) return plan;
+  const { mosaic } = plan;
+  const data = new Uint16Array(new SharedArrayBuffer(mosaic.data.byteLength));
+  data.set(mosaic.data);
+  return { ...plan, mosaic: { ...mosaic, data } };
 }
 
 /** Everything that a helper has still to send; it closes its port after the last, or is gone. */

@@ -2,7 +2,8 @@ import { parentPort, workerData } from "node:worker_threads";
 import type { KernelHeap, TileBand } from "@yelm/core";
 // Not the whole core: a helper is to be there at once.
 import { createKernelHeap } from "@yelm/core/kernels/heap";
-import { bandCount, developBand, rehearse } from "@yelm/core/raw/develop";
+import { bandsOf, developBand } from "@yelm/core/raw/bands";
+import { rehearse } from "@yelm/core/raw/develop";
 import { stepBack } from "../step-back.ts";
 import type { BandDone, BandWork, HelperStart } from "./band-helpers.ts";
 
@@ -31,8 +32,8 @@ function layOut(heap: KernelHeap, fileBytes: number): void {
 parentPort!.on("message", ({ plan, next, port }: BandWork) => {
   const work = async () => {
     const heap = await kernels;
-    const count = bandCount(plan);
-    for (let index = Atomics.add(next, 0, 1); index < count; index = Atomics.add(next, 0, 1)) {
+    const { end } = bandsOf(plan);
+    for (let index = Atomics.add(next, 0, 1); index < end; index = Atomics.add(next, 0, 1)) {
       let band: TileBand | null = null;
       try {
         band = developBand(heap, plan, index);

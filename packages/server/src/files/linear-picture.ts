@@ -11,7 +11,7 @@ import {
 import { AppError } from "../errors.ts";
 import { BandHelpers } from "./band-helpers.ts";
 import { readDngTags } from "./dng-tags.ts";
-import { InterleavedPicture } from "./interleaved-picture.ts";
+import { FinishedPicture } from "./finished-picture.ts";
 import { isGrey, linearDecode, readRaster } from "./raster.ts";
 import { unpackRaw, type Unpacked } from "./raw.ts";
 
@@ -49,7 +49,7 @@ export function sniff(bytes: Uint8Array, fileName: string): "raw" | "raster" {
 
 /** How a capture is opened. */
 export interface Opening {
-  /** Threads that help to develop a mosaic; none unless stated. */
+  /** Threads that help to develop it; none unless stated. */
   readonly helping?: number;
   /** Whether the noise of finished colours is smoothed; it is unless stated. A mosaic's always is. */
   readonly smooth?: boolean;
@@ -71,28 +71,10 @@ export async function openCapture(
   const bytes = await readFile(path);
   if (bytes.length === 0)
     throw new AppError("unreadable_file", "Expected a picture but the file is empty.", { hint: "Copy it again." });
-  if (sniff(bytes, fileName) === "raster") {
-    const raster = await readRaster(path);
-    const info = { ...raster.info, smoothed: smooth };
-    const picture = new InterleavedPicture(heap, { ...raster, info }, new PyramidBuilder(heap, info, sink(info)));
-    let unpackMs = performance.now() - started;
-    let grey = true;
-    let asked = performance.now();
-    for await (const { codes, rows } of raster.rows(heap)) {
-      unpackMs += performance.now() - asked;
-      grey &&= isGrey(codes);
-      picture.push(codes, rows);
-      asked = performance.now();
-    }
-    const halvedColour = raster.halvedColour();
-    return {
-      info: { ...info, grey, halvedColour },
-      timings: { unpackMs, demosaicMs: performance.now() - started - unpackMs },
-    };
-  }
   // Others start while the file is unpacked.
   const helpers = new BandHelpers(helping, bytes.length);
   try {
+    if (sniff(bytes, fileName) === "raster") return await openRaster(heap, path, sink, smooth, helpers, started);
     const opened = await unpackRaw(bytes);
     const unpacked = performance.now();
     // What has no mosaic holds finished colours, too.
@@ -102,6 +84,34 @@ export async function openCapture(
   } finally {
     await helpers.close();
   }
+}
+
+async function openRaster(
+  heap: KernelHeap,
+  path: string,
+  sink: (info: CaptureInfo) => TileSink,
+  smooth: boolean,
+  helpers: BandHelpers,
+  started: number,
+): Promise<{ info: CaptureInfo; timings: OpenTimings }> {
+  const raster = await readRaster(path);
+  const info = { ...raster.info, smoothed: smooth };
+  const builder = new PyramidBuilder(heap, info, sink(info));
+  const picture = new FinishedPicture(heap, { ...raster, info }, builder, helpers);
+  let unpackMs = performance.now() - started;
+  let grey = true;
+  let asked = performance.now();
+  for await (const { codes, rows } of raster.rows(heap)) {
+    unpackMs += performance.now() - asked;
+    grey &&= isGrey(codes);
+    await picture.push(codes, rows);
+    asked = performance.now();
+  }
+  const halvedColour = raster.halvedColour();
+  return {
+    info: { ...info, grey, halvedColour },
+    timings: { unpackMs, demosaicMs: performance.now() - started - unpackMs },
+  };
 }
 
 /** Unpacked sensor data → tiles, and what was measured of it. */
@@ -116,7 +126,7 @@ export async function developRaw(
   if ("rgb" in opened) {
     const matrix = Float32Array.from(cameraToWorking(info.calibrations, info.neutral ?? [1, 1, 1]));
     const decode = opened.gains.map(linearDecode);
-    new InterleavedPicture(heap, { info, decode, matrix }, builder).push(opened.rgb, info.height);
+    await new FinishedPicture(heap, { info, decode, matrix }, builder, helpers).push(opened.rgb, info.height);
     return info;
   }
   const plan = developPlan(opened.mosaic, info);

@@ -3,8 +3,6 @@ import type { Vector3 } from "../../colour/matrix.ts";
 import { REC2020 } from "../../colour/rgb-space.ts";
 import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
-import { ChromaRows } from "../chroma-rows.ts";
-import { CHROMA_BORDER, smoothChroma } from "../chroma-smoothing.ts";
 import { FileNoise, STRIPE_ROWS } from "../file-noise.ts";
 
 let heap: KernelHeap;
@@ -61,72 +59,5 @@ describe("the colour noise of a file", () => {
     white.add(planesOf(640, STRIPE_ROWS, () => [1, 1, 1].map((v) => v - 0.01 * random())));
     expect(white.cellNoise()).toBeNull();
     expect(white.cellNoise(2e-5)?.[6]).toBe(2e-5);
-  });
-});
-
-describe("rows whose chroma is smoothed as they come", () => {
-  const noise = [0, 1, 2].flatMap(() => [1e-8, ...REC2020.luminance.map((v) => 1e-4 * v)]).concat(Array(12).fill(0));
-  const picture = (width: number, height: number) =>
-    planesOf(width, height, (x) => (x < width / 2 ? STRAW : SKY).map((v) => v + 0.004 * normal()));
-
-  /** Handed over in pieces of so many rows, put together again. */
-  function throughRows(planes: Float32Array, width: number, height: number, piece: number): Float32Array {
-    const out = new Float32Array(planes.length);
-    let done = 0;
-    const copy = (from: Float32Array, rows: number, top: number, to: Float32Array, toRows: number, toTop: number, count: number) => {
-      for (let c = 0; c < 3; c++) {
-        const at = (c * rows + top) * width;
-        to.set(from.subarray(at, at + count * width), (c * toRows + toTop) * width);
-      }
-    }; // prettier-ignore
-    const rows = new ChromaRows(heap, { width, height }, noise, (given, count) => {
-      copy(given, count, 0, out, height, done, count);
-      done += count;
-    });
-    for (let top = 0; top < height; top += piece) {
-      const count = Math.min(piece, height - top);
-      const given = new Float32Array(3 * width * count);
-      copy(planes, height, top, given, count, 0, count);
-      rows.push(given, count);
-    }
-    expect(done).toBe(height);
-    return out;
-  }
-
-  const farthest = (a: Float32Array, b: Float32Array) =>
-    a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i])), 0);
-
-  test("are those of the whole picture smoothed at once, however they come", () => {
-    const [width, height] = [52, 2 * 512 + CHROMA_BORDER + 6];
-    const planes = picture(width, height);
-    const mark = heap.mark();
-    const at = heap.allocate(4 * planes.length);
-    heap.floats(at, planes.length).set(planes);
-    smoothChroma(heap, at, width, height, noise, REC2020.luminance);
-    const whole = heap.floats(at, planes.length).slice();
-    heap.release(mark);
-    for (const piece of [1, 64, 299, height]) {
-      const found = throughRows(planes, width, height, piece);
-      // Sums begin at other rows, and round otherwise: a third of a half float's step.
-      expect(farthest(found, whole)).toBeLessThan(8e-5);
-    }
-    expect(farthest(whole, planes)).toBeGreaterThan(0.005);
-  });
-  test.each([
-    [1, 1],
-    [7, 3],
-    [33, 513],
-    [64, 313],
-  ])("of %d × %d pixels keep their luminance, each of them", (width, height) => {
-    const planes = picture(width, height);
-    const found = throughRows(planes, width, height, 64);
-    const n = width * height;
-    for (let i = 0; i < n; i++) {
-      const light = [0, 1, 2].reduce(
-        (sum, c) => sum + REC2020.luminance[c] * (found[c * n + i] - planes[c * n + i]),
-        0,
-      );
-      expect(Math.abs(light)).toBeLessThan(1e-6);
-    }
   });
 });
