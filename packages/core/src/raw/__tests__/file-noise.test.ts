@@ -1,14 +1,7 @@
-import { beforeAll, describe, expect, test } from "@jest/globals";
+import { describe, expect, test } from "@jest/globals";
 import type { Vector3 } from "../../colour/matrix.ts";
-import { REC2020 } from "../../colour/rgb-space.ts";
-import { openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
-import type { KernelHeap } from "../../kernels/heap.ts";
+import { seeded } from "../../kernels/__tests__/open-heap.ts";
 import { FileNoise, STRIPE_ROWS } from "../file-noise.ts";
-
-let heap: KernelHeap;
-beforeAll(async () => {
-  heap = await openHeap();
-});
 
 const random = seeded(8);
 const normal = () => Math.sqrt(-2 * Math.log(random() + 1e-12)) * Math.cos(2 * Math.PI * random());
