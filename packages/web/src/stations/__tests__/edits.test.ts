@@ -2,6 +2,7 @@ import { describe, expect, test } from "@jest/globals";
 import {
   defaultRecipe,
   frameOf,
+  newFamily,
   HIGHEST_COUNTED,
   LOWEST_COUNTED,
   printZone,
@@ -31,6 +32,7 @@ import {
 } from "../light/edits.ts";
 import { changePart, partInHand, withoutPart, withPart } from "../../shapes/joined-parts.ts";
 import { pointsFor } from "../shape/points.ts";
+import { easing } from "../weigh/easing.ts";
 import { moveWeight } from "../weigh/weight-edits.ts";
 
 test("amounts are read as people type them", () => {
@@ -49,6 +51,26 @@ test("amounts are read as people type them", () => {
     expect([text, parseAmount(text)]).toEqual([text, expect.closeTo(value, 9)]);
   for (const text of ["", "abc", "1/0", "--2", "1e5", ".", "+"])
     expect([text, parseAmount(text)]).toEqual([text, null]);
+});
+
+describe("what is too dear is eased where it comes from", () => {
+  const { weigh } = defaultRecipe();
+  const families = [{ ...newFamily("a", "straw", [0.1, 0.1, 0.7]), stops: 1.2 }, newFamily("b", "sky", [-0.1, -0.1, 0.6])]; // prettier-ignore
+  test("moved families first, whatever else there is", () => {
+    for (const by of ["weights", "film"] as const) {
+      const { act, change } = easing(families, { ...weigh, by, red: 1.5 });
+      expect(act).toBe("Move them less");
+      expect(change.families?.map(({ stops }) => stops)).toEqual([0.9, 0]);
+      expect(Object.keys(change)).toEqual(["families"]);
+    }
+  });
+  test("then a filter, or weights half of the way to plain ones", () => {
+    const still = families.map((family) => ({ ...family, stops: 0 }));
+    const film = { ...weigh.film, filter: "red" } as const;
+    expect(easing(still, { ...weigh, by: "film", film }).change).toEqual({ film: { ...film, filter: "orange" } });
+    const { change } = easing(still, { ...weigh, by: "weights", red: 2, green: -0.5, blue: -0.5 });
+    expect(change).toEqual({ red: expect.closeTo(1.1313, 3), green: expect.closeTo(0.089, 3), blue: expect.closeTo(-0.2203, 3) }); // prettier-ignore
+  });
 });
 
 describe("weights", () => {

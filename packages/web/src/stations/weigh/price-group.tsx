@@ -8,8 +8,6 @@ import {
   SEEN_ROUGHNESS,
   SMALLEST_ASKED,
   VISIBLE_SEAM,
-  type FilmChoice,
-  type FilterName,
   type Negative,
   type Recipe,
   type Vector3,
@@ -27,7 +25,7 @@ import { benchView } from "../../picture/bench-view.ts";
 import { clampStops } from "./family-edits.ts";
 import { capital } from "../../controls/formats.ts";
 import { WEIGH } from "../../controls/lenses.ts";
-import { halfWayToPlain } from "./weight-edits.ts";
+import { easing, milder, movedLess } from "./easing.ts";
 
 /** Noise, in stops of ISO, from which it is worth a warning; and what easing brings it down to. */
 const DEAR_STOPS = 0.7;
@@ -149,17 +147,6 @@ function NoiseLine({ negative, scene, exposureEv, weigh, onEase }: NoiseLineProp
   );
 }
 
-/** The next weaker filter of its kind; without a filter, the film that sees most evenly. */
-function milder(choice: FilmChoice): FilmChoice {
-  if (choice.filter === "none") return { ...choice, film: "panchromatic" };
-  const next: Partial<Record<FilterName, FilterName>> = {
-    red: "orange",
-    orange: "deep yellow",
-    "deep yellow": "light yellow",
-  };
-  return { ...choice, filter: next[choice.filter] ?? "none" };
-}
-
 /** What the weights alone cost, which easing families cannot go below. */
 function loudestWithout({ probe, families }: WeighScene): number {
   const still = families.map((family) => ({ ...family, stops: 0 }));
@@ -181,11 +168,6 @@ function RoughLine({ scene: { families }, rough, onEase }: RoughLineProps) {
       pixel to pixel: noise of the file, or fine texture of colour. <ShowIt at={rough} /> ·
     </Finding>
   );
-}
-
-/** Every family three quarters as far as it is moved. */
-function movedLess(families: WeighScene["families"]): Weigh["families"] {
-  return families.map((family) => ({ ...family, stops: clampStops(0.75 * family.stops) }));
 }
 
 /** Brings a place of the frame to 100 %. */
@@ -211,21 +193,20 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
   const seen = bends && edge ? seenDamage(edge) : null;
   if (!edge || !seen) return <Line name="Edges">clean</Line>;
   const [one, other] = [edge.first, edge.second].map((group) => groupName(scene.families, group));
-  const moved = scene.families.some(({ stops }) => stops !== 0);
   const told = {
     mixing: `mixtures of the two print ${edge.mixing.toFixed(0)} L* beyond what their light makes`,
     contour: `a line stands out along the edge by ${edge.contour.toFixed(0)} L*`,
     stairs: `the edge is jagged by ${edge.stairPx.toFixed(1)} pixels`,
   };
-  const milderAct = moved ? "Move them less" : "Take a milder film or filter";
-  const ease = () =>
+  const { act, change } =
     seen === "mixing"
-      ? onEase({ ...BY_LIGHT, softness: Math.max(BY_LIGHT.softness, weigh.softness) })
-      : moved
-        ? onEase({ families: movedLess(scene.families) })
-        : onEase({ film: milder(weigh.film) });
+      ? {
+          act: "Mix them by their light",
+          change: { ...BY_LIGHT, softness: Math.max(BY_LIGHT.softness, weigh.softness) },
+        }
+      : easing(scene.families, weigh);
   return (
-    <Finding act={seen === "mixing" ? "Mix them by their light" : milderAct} onAct={ease}>
+    <Finding act={act} onAct={() => onEase(change)}>
       Where {one} meets {other} {told[seen]}. <ShowIt at={edge} /> ·
     </Finding>
   );
@@ -242,12 +223,14 @@ function ClippingLine({ scene, clipping: { black, white, family }, weigh, onEase
   if (black + white < CLEAN_CLIPPING) return <Line name="Clipping">none caused</Line>;
   const [side, share] = black > white ? ["black", black] : ["white", white];
   const percent = `${(100 * share).toFixed(1)} % of the picture goes ${side} by it`;
-  if (family === null)
+  if (family === null) {
+    const { act, change } = easing(scene.families, weigh);
     return (
-      <Finding act="Ease the weights" onAct={() => onEase({ by: "weights", ...halfWayToPlain(weigh) })}>
-        {percent}.
+      <Finding act={act} onAct={() => onEase(change)}>
+        {percent}, most of it neutral.
       </Finding>
     );
+  }
   const { name, stops } = scene.families[family];
   const back = side === "white" ? -1 : 1;
   // What was moved there goes half of the way back; else the family is held a quarter of a stop.

@@ -1,4 +1,4 @@
-import { REC2020, rangeOf, weighSchema, type Recipe } from "@yelm/core";
+import { rangeOf, weighSchema, type Recipe } from "@yelm/core";
 
 type Weigh = Recipe["weigh"];
 export type WeightName = "red" | "green" | "blue";
@@ -22,14 +22,6 @@ export function moveWeight(weigh: Weigh, name: WeightName, value: number): Weigh
   });
   next[name] = round(sum - next[others[0]] - next[others[1]]);
   return next;
-}
-
-/** Half of the way to plain luminance of the same sum. */
-export function halfWayToPlain({ red, green, blue }: Pick<Weigh, WeightName>): Pick<Weigh, WeightName> {
-  const sum = red + green + blue;
-  const [r, g, b] = REC2020.luminance;
-  const middle = (weight: number, plain: number) => round((weight + sum * plain) / 2);
-  return { red: middle(red, r), green: middle(green, g), blue: middle(blue, b) };
 }
 
 function round(weight: number): number {
