@@ -3,7 +3,7 @@ import * as camera from "@yelm/camera";
 import * as core from "@yelm/core";
 import { jpeg, open, PNG, raw } from "./measure-mixtures.mjs";
 
-const CASES = 12;
+const CASES = 24;
 /** A piece that is judged, as the price takes it, and how far pieces lie apart. */
 const PATCH = 25;
 const APART = 50;
