@@ -41,7 +41,8 @@ export function finishedBands(rows: FinishedRows): { readonly first: number; rea
 
 /**
  * Codes → three linear working planes in kernel memory, one after the other.
- * @param area - width and height of what is taken of rows of `width`, from row `top`; a column and a row beyond them repeat the last ones.
+ * @param area - width and height of what is taken of rows of `width`, from row `top`, a multiple of 4 pixels; a column and a row beyond them
+ * repeat the last ones.
  * @returns a pointer to them; the caller releases it.
  */
 export function linearPlanes(
@@ -81,7 +82,7 @@ export function developFinished(heap: KernelHeap, rows: FinishedRows, index: num
   const from = max(0, top - border);
   const end = min(height, top + size.height + border);
   // Half a cell at the right or at the foot is made whole.
-  const area = noise ? { width: (width + 1) & ~1, height: (end - from + 1) & ~1 } : { width, height: end - from };
+  const area = { width: (width + 1) & ~1, height: (end - from + 1) & ~1 };
   const n = area.width * area.height;
   const mark = heap.mark();
   const planes = linearPlanes(heap, rows, width, from - first, area);
