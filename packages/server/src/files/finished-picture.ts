@@ -47,7 +47,8 @@ export class FinishedPicture {
   /** Adds rows, as many as there are at a time: of the first of them noise is measured. */
   async push(codes: Codes, rows: number): Promise<void> {
     const { width } = this.#meaning.info;
-    this.#noise ??= this.#meaning.info.smoothed && !isGrey(codes) ? this.#noiseOf(codes, rows) : null;
+    if (this.#noise === undefined)
+      this.#noise = this.#meaning.info.smoothed && !isGrey(codes) ? this.#noiseOf(codes, rows) : null;
     const step = Math.max(1, Math.floor(PIECE_PIXELS / width));
     for (let top = 0; top < rows; top += step)
       await this.#develop(codes.subarray(3 * width * top, 3 * width * Math.min(rows, top + step)));
@@ -60,9 +61,11 @@ export class FinishedPicture {
     this.#end += piece.length / 3 / width;
     const rows: FinishedRows = { width, height, codes, first: this.#first, decode, matrix, noise: this.#noise ?? null };
     await this.#helpers.develop(this.#heap, rows, (band) => this.#builder.pushBand(band));
-    const next = Math.max(0, finishedBands(rows).end * TILE_SIZE - borderOf(rows));
-    this.#held = codes.slice(3 * width * (Math.min(next, this.#end) - this.#first));
-    this.#first = Math.min(next, this.#end);
+    const next = Math.min(this.#end, Math.max(0, finishedBands(rows).end * TILE_SIZE - borderOf(rows)));
+    // A copy, so that the piece can go.
+    const rest = codes.subarray(3 * width * (next - this.#first));
+    this.#held = rest instanceof Uint16Array ? new Uint16Array(rest) : new Uint8Array(rest);
+    this.#first = next;
   }
 
   /** A piece below what is held, where threads can share it when some help. */
