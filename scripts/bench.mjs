@@ -6,8 +6,9 @@ import { measureDrags } from "./bench/drags.mjs";
 import { measureExports } from "./bench/exports.mjs";
 import { measureKernels } from "./bench/kernels.mjs";
 import { CACHE } from "./bench/material.mjs";
-import { measureStages } from "./bench/stages.mjs";
 import { report } from "./bench/report.mjs";
+import { stepNs } from "./bench/speed.mjs";
+import { measureStages } from "./bench/stages.mjs";
 import { ROOT } from "./run.mjs";
 import { findChromium, setUp } from "./setup.mjs";
 
@@ -20,11 +21,19 @@ const machine = {
   memoryGiB: Math.round(totalmem() / 2 ** 30),
   node: process.version,
 };
-const kernels = await measureKernels();
-const stages = await measureStages();
-const exported = await measureExports(quick ? [4, 24] : [1, 4, 24, 45, 100]);
-const drags = await measureDrags(await findChromium());
-const result = { machine, kernels, stages, exported, drags };
+const chromium = await findChromium();
+/** The machine's own speed before each part and at the end. */
+const speeds = [];
+const timed = (measure) => {
+  speeds.push(stepNs());
+  return measure();
+};
+const drags = await timed(() => measureDrags(chromium));
+const kernels = await timed(measureKernels);
+const stages = await timed(measureStages);
+const exported = await timed(() => measureExports(quick ? [4, 24] : [1, 4, 24, 45, 100]));
+speeds.push(stepNs());
+const result = { machine, speeds, kernels, stages, exported, drags };
 writeFileSync(join(CACHE, "result.json"), JSON.stringify(result, null, 2));
 const text = report(result);
 console.log(text);

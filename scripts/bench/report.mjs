@@ -10,13 +10,14 @@ const table = (head, rows) =>
   ].join("\n");
 
 /** The figures as a page. */
-export function report({ machine, kernels, stages, exported, drags }) {
+export function report({ machine, speeds, kernels, stages, exported, drags }) {
   const { rows, library } = exported;
   const slope = (a, b) => (b.renderMs - a.renderMs) / (b.megapixels - a.megapixels);
   return `# Performance
 
 Written by \`npm run bench\`. Machine: ${machine.cpu}, ${machine.cores} cores, ${machine.memoryGiB} GiB, Node ${machine.node}.
-Absolute times belong to this machine; ratios are what counts. The recipe uses every stage: weights, six families, local contrast, six
+Absolute times belong to this machine in this hour; ratios are what counts. One step of a chain of numbers that nothing can shorten took ${speeds.map(ns).join(", ")}
+before dragging, kernels, stages and export and at the end: two runs whose steps differ are two machines. The recipe uses every stage: weights, six families, local contrast, six
 light moves (four ellipses, two brushes of eight strokes), burned edges, film-like curve with points, grain, toning.
 
 ## Dragging in Chromium

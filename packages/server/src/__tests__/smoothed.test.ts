@@ -51,8 +51,15 @@ test("colour noise of a JPEG is smoothed as it comes in, or as in the file when 
   const smoothed = (await tile(SMOOTHED))!;
   expect(await tile(KEPT)).toBeNull();
   const [print] = (await ask<Print[]>("GET", `/prints?negative=${jpeg.id}`)).body;
-  const picture = async () => (await fetch(`${service.url}/api/prints/${print.id}/thumbnail?edge=160`)).arrayBuffer();
+  const address = `${service.url}/api/prints/${print.id}/thumbnail?edge=160&v=${print.head}`;
+  const picture = async () => (await fetch(address)).arrayBuffer();
   const before = Buffer.from(await picture());
+  const first = (await fetch(address)).headers;
+  // Shown at once, so it must be asked for again, and is told to be the same until its colours are others.
+  expect(first.get("cache-control")).toContain("stale-while-revalidate");
+  const asked = { "If-None-Match": first.get("etag")!, "Cache-Control": "max-age=0" };
+  const isKept = async () => (await fetch(address, { headers: asked })).status === 304;
+  expect(await isKept()).toBe(true);
   const answer = await ask<Negative>("PUT", `/negatives/${jpeg.id}/smoothed`, { smoothed: false });
   expect([answer.status, answer.body.capture.smoothed]).toEqual([200, false]);
   const kept = (await tile(KEPT))!;
@@ -67,10 +74,11 @@ test("colour noise of a JPEG is smoothed as it comes in, or as in the file when 
   expect(chroma).toBeGreaterThan(4e-3);
   // Half floats of light up to one.
   expect(light).toBeLessThan(1e-3);
-  expect((await picture()).byteLength).toBeGreaterThan(0);
+  expect(await isKept()).toBe(false);
   await ask("PUT", `/negatives/${jpeg.id}/smoothed`, { smoothed: true });
   expect(await tile(SMOOTHED)).toEqual(smoothed);
   expect(Buffer.compare(Buffer.from(await picture()), before)).toBe(0);
+  expect(await isKept()).toBe(true);
 });
 
 test("a negative of before keeps its colours, and tiles that do not go with it are made again", async () => {

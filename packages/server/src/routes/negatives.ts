@@ -15,6 +15,7 @@ import {
 import { fittedFile, printFromFile, readPrintFile } from "../services/print-file.ts";
 import { thumbnail } from "../services/thumbnails.ts";
 import { check } from "../validate.ts";
+import { sendThumbnail, thumbnailQuery } from "./thumbnail-answer.ts";
 
 const listQuery = Type.Object({ roll: Type.Optional(Type.String()) }, { additionalProperties: false });
 const naming = Type.Object({ title: Type.String({ maxLength: 120 }) }, { additionalProperties: false });
@@ -25,10 +26,6 @@ const manyChange = Type.Object(
     rating: Type.Optional(Type.Unsafe<Rating | null>({ enum: [...RATINGS, null] })),
     deleted: Type.Optional(Type.Boolean()),
   },
-  { additionalProperties: false },
-);
-export const thumbnailEdge = Type.Object(
-  { edge: Type.Optional(Type.String({ pattern: "^(160|320|640|1280)$" })), v: Type.Optional(Type.String()) },
   { additionalProperties: false },
 );
 const IMMUTABLE = "public, max-age=31536000, immutable";
@@ -60,12 +57,9 @@ export function negativeRoutes(context: Context): Router {
     response.json(await verifyNegative(context, request.params.id));
   });
   router.get("/:id/thumbnail", async (request, response) => {
-    const { edge = "320" } = check(thumbnailEdge, request.query, "the query");
+    const { edge = "320" } = check(thumbnailQuery, request.query, "the query");
     const negative = await findNegative(context, request.params.id);
-    response.sendFile(await thumbnail(context, negative, null, Number(edge)), {
-      dotfiles: "allow",
-      headers: { "Cache-Control": IMMUTABLE },
-    });
+    sendThumbnail(response, await thumbnail(context, negative, null, Number(edge)), true);
   });
 
   // Tiles never change for a pyramid version, so their address names it and the browser may keep them for good.

@@ -18,7 +18,7 @@ import { pasteParts } from "../services/paste.ts";
 import { keptThumbnail, thumbnail } from "../services/thumbnails.ts";
 import { check, checkRecipe } from "../validate.ts";
 import { logQuery, sendLog } from "./log-answer.ts";
-import { thumbnailEdge } from "./negatives.ts";
+import { sendThumbnail, thumbnailQuery } from "./thumbnail-answer.ts";
 
 const closed = { additionalProperties: false };
 const id = Type.String({ minLength: 1, maxLength: 64, pattern: "^[A-Za-z0-9-]+$" });
@@ -159,20 +159,19 @@ export function printRoutes(context: Context): Router {
     response.json(await namePrint(context, request.params.id, check(naming, request.body, "the name")));
   });
   router.get("/:id/thumbnail", async (request, response) => {
-    const { edge = "320", v } = check(thumbnailEdge, request.query, "the query");
+    const { edge = "320", v } = check(thumbnailQuery, request.query, "the query");
     const print = await findPrint(context, request.params.id);
     const negative = await findNegative(context, print.negativeId);
     const file = await thumbnail(context, negative, print.recipe, Number(edge));
-    // An address that names the revision shown can be kept; one without it must be asked for again.
-    const cache = v === print.head ? "public, max-age=31536000, immutable" : "no-cache";
-    response.sendFile(file, { dotfiles: "allow", headers: { "Cache-Control": cache } });
+    // Only an address that names the revision shown can be shown again before it is asked for.
+    sendThumbnail(response, file, v === print.head);
   });
   // What can be shown at once while the picture is computed: nothing is made for it.
   router.get("/:id/kept-thumbnail", async (request, response) => {
     const print = await findPrint(context, request.params.id);
     const file = await keptThumbnail(context, await findNegative(context, print.negativeId), print.recipe);
     if (!file) response.status(204).end();
-    else response.sendFile(file, { dotfiles: "allow", headers: { "Cache-Control": "no-cache" } });
+    else sendThumbnail(response, file, false);
   });
   return router;
 }
