@@ -4,7 +4,8 @@ import { smoothstep } from "../../maths/smoothstep.ts";
 import type { ColourCells } from "./colour-cells.ts";
 import { placeDistance, placeToWorking, squaredDistance } from "./family.ts";
 
-const FEWEST_FAMILIES = 3;
+/** Chance is dropped as long as so many clusters are left. */
+const FEWEST_KEPT = 3;
 /** More are found only when each is a colour of its own. */
 const USUAL_FAMILIES = 6;
 const MOST_FOUND = 9;
@@ -14,12 +15,13 @@ const ROUNDS = 10;
 /** A seed's distance from those before counts times its size to the power of this. */
 const SEED_COUNTS = 0.3;
 /** Two clusters lose the power of their common size by this, times their distance, when they are joined. */
-const SIZE_COUNTS = 0.12;
-/** A loss that is borne while there are few families, when there are as many as usual, and when there are more. */
-const BORNE = { few: 0.008, usual: 0.035, many: 0.055 } as const;
+const SIZE_COUNTS = 0.16;
+/** A loss that is borne when there are no more families than usual, and when there are more. */
+const BORNE = { usual: 0.04, many: 0.06 } as const;
 /** How much less is lost when one cluster lies wholly in the other and has its hue, as light and shade of a thing do. */
 const INTERLEAVED = 0.7;
-/** Neighbours of the other for each pixel of the smaller: from where two clusters are woven into each other, as grass in grass. */
+/** Share of that which is left of two that only lie beside each other; all of it from so many neighbours of the other for each pixel of the smaller, as grass in grass. */
+const BESIDE = 0.6;
 const WOVEN = { begins: 0.06, wholly: 0.14 } as const;
 const LIKE_HUE = Math.cos((20 * Math.PI) / 180);
 /**
@@ -60,7 +62,7 @@ export function clusterColours(
   for (let round = 0; round < ROUNDS; round++) clusters = regroup(points, clusters);
   const kept = clusters.filter(({ weight }) => weight >= SMALLEST);
   // What is chance must not take the place of what is there.
-  if (kept.length >= FEWEST_FAMILIES) clusters = regroup(points, kept);
+  if (kept.length >= FEWEST_KEPT) clusters = regroup(points, kept);
   const nearest = points.map((point) => nearestOf(point, clusters));
   const clusterOf = Int16Array.from(pointOf, (point) => (point < 0 ? -1 : nearest[point]));
   const meeting = countMeeting(colours, part, clusterOf, clusters.length);
@@ -162,13 +164,20 @@ function middle([a, b, l, x, y, w]: Float64Array): Cluster {
   return { place: [a / w, b / w, l / w], x: x / w, y: y / w, weight: w };
 }
 
+/** How far the smaller of two clusters lies in the other, 0–1: the share of its border that they have in common, less where they hardly touch. */
+function interleaving({ areas, touching }: Meeting, i: number, j: number): number {
+  const common = touching[i][j];
+  const border = Math.min(...[i, j].map((k) => touching[k].reduce((sum, count) => sum + count, 0)));
+  const woven = smoothstep(common / Math.max(1, Math.min(areas[i], areas[j])), WOVEN.begins, WOVEN.wholly);
+  return (common / Math.max(1, border)) * (BESIDE + (1 - BESIDE) * woven);
+}
+
 /** Joins the pair that loses least, as long as there are too many or the loss is borne. */
 function joinNear(from: readonly Cluster[], meeting: Meeting): Cluster[] {
   const clusters = [...from];
   while (clusters.length > 1) {
     const { length } = clusters;
-    const usual = length <= FEWEST_FAMILIES ? BORNE.few : length <= USUAL_FAMILIES ? BORNE.usual : BORNE.many;
-    const edges = meeting.touching.map((row) => row.reduce((sum, count) => sum + count, 0));
+    const borne = length <= USUAL_FAMILIES ? BORNE.usual : BORNE.many;
     let pair: readonly [number, number] = [0, 1];
     let least = Infinity;
     for (let i = 0; i < length; i++)
@@ -176,19 +185,13 @@ function joinNear(from: readonly Cluster[], meeting: Meeting): Cluster[] {
         const [p, q] = [clusters[i], clusters[j]];
         const mass = (p.weight * q.weight) / (p.weight + q.weight);
         let loss = mass ** SIZE_COUNTS * placeDistance(p.place, q.place);
-        let borne: number = usual;
-        if (likeHue(p.place, q.place)) {
-          const touching = meeting.touching[i][j];
-          loss *= 1 - (INTERLEAVED * touching) / Math.max(1, Math.min(edges[i], edges[j]));
-          const density = touching / Math.max(1, Math.min(meeting.areas[i], meeting.areas[j]));
-          borne = Math.max(borne, smoothstep(density, WOVEN.begins, WOVEN.wholly) * BORNE.usual);
-        }
-        if (loss / borne < least) {
-          least = loss / borne;
+        if (likeHue(p.place, q.place)) loss *= 1 - INTERLEAVED * interleaving(meeting, i, j);
+        if (loss < least) {
+          least = loss;
           pair = [i, j];
         }
       }
-    if (length <= MOST_FOUND && least >= 1) break;
+    if (length <= MOST_FOUND && least >= borne) break;
     const sum = new Float64Array(6);
     for (const index of pair) add(sum, clusters[index]);
     const [i, j] = pair;

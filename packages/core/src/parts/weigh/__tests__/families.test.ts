@@ -279,11 +279,14 @@ describe("finding families", () => {
   ];
   const [LIT, SHADED]: Vector3[] = [[0.14, 0.34, 0.03], [0.035, 0.1, 0.012]]; // prettier-ignore
 
-  test("light and shade woven into each other are one thing; apart they are two", () => {
-    const blades = painted((x, y) => (Math.floor((x + 0.2 * y) / 9) % 2 ? LIT : SHADED));
-    expect(findFamilies(colourCells(blades))).toHaveLength(1);
-    const halves = painted((x) => (x < 120 ? LIT : SHADED));
-    expect(findFamilies(colourCells(halves))).toHaveLength(2);
+  test("light and shade are one thing, what is duller in shade, too, where it is woven into it; beside each other they are two", () => {
+    const found = (at: (x: number, y: number) => boolean, other: Vector3) =>
+      findFamilies(colourCells(painted((x, y) => (at(x, y) ? LIT : other)))).length;
+    const blades = (x: number, y: number) => Math.floor((x + 0.2 * y) / 9) % 2 > 0;
+    const halves = (x: number) => x < 120;
+    const dull: Vector3 = [0.03, 0.065, 0.02];
+    expect([found(blades, SHADED), found(halves, SHADED)]).toEqual([1, 1]);
+    expect([found(blades, dull), found(halves, dull)]).toEqual([1, 2]);
   });
 
   test("the passage between two things out of focus is none of its own, and a slow one no edge between them", () => {
