@@ -1,4 +1,5 @@
-// Speed and memory, as ratios measured in one run. Usage: npm run bench [-- --quick] ; writes docs/performance.md and .cache/bench/result.json.
+// Speed and memory, as ratios measured in one run; writes docs/performance.md and .cache/bench/result.json.
+// Usage: npm run bench [-- --quick | --drags FILE]; with a capture of one's own only drags are measured, and nothing is written.
 import { mkdirSync, writeFileSync } from "node:fs";
 import { cpus, totalmem } from "node:os";
 import { join } from "node:path";
@@ -13,6 +14,7 @@ import { ROOT } from "./run.mjs";
 import { findChromium, setUp } from "./setup.mjs";
 
 const quick = process.argv.includes("--quick");
+const dragsAt = process.argv.indexOf("--drags");
 await setUp();
 mkdirSync(CACHE, { recursive: true });
 const machine = {
@@ -22,6 +24,10 @@ const machine = {
   node: process.version,
 };
 const chromium = await findChromium();
+if (dragsAt > 0) {
+  console.log(JSON.stringify(await measureDrags(chromium, process.argv[dragsAt + 1]), null, 1));
+  process.exit();
+}
 /** The machine's own speed before each part and at the end. */
 const speeds = [];
 const timed = (measure) => {

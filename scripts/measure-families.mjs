@@ -130,7 +130,9 @@ export async function families(heap, table) {
     "white warmer": (picture) => gained(picture, [TWELFTH, 1, 1 / TWELFTH]),
     "white cooler": (picture) => gained(picture, [1 / TWELFTH, 1, TWELFTH]),
   };
-  const shares = Object.fromEntries([...Object.keys(ways), "cut to 70 %, worst"].map((way) => [way, []]));
+  const shares = Object.fromEntries(
+    [...Object.keys(ways), "cut to 70 %, mean", "cut to 70 %, worst"].map((way) => [way, []]),
+  );
   let count = 0;
   for (const open of sources) {
     const scene = await open();
@@ -142,7 +144,9 @@ export async function families(heap, table) {
       shares[way].push(staying(owners(picture, found), owners(changed, familiesOf(changed))));
     }
     const parts = CORNERS.map(([x, y]) => look(cut(scene, x, y, CUT)));
-    shares["cut to 70 %, worst"].push(Math.min(...parts.map((part) => staying(owners(part, found), owners(part, familiesOf(part)))))); // prettier-ignore
+    const cuts = parts.map((part) => staying(owners(part, found), owners(part, familiesOf(part))));
+    shares["cut to 70 %, mean"].push(cuts.reduce((sum, share) => sum + share, 0) / cuts.length);
+    shares["cut to 70 %, worst"].push(Math.min(...cuts));
   }
   table(
     `Pixels that stay in their family when a picture is looked at again: ${sources.length} pictures, ${(count / sources.length).toFixed(1)} families each`,

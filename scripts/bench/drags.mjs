@@ -2,7 +2,7 @@
 import { spawn } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
-import { join } from "node:path";
+import { basename, join } from "node:path";
 import { chromium } from "@playwright/test";
 import { node } from "../run.mjs";
 import { fullRecipe, median, paintedRecipe, percentile, rawFile, YELM } from "./material.mjs";
@@ -23,8 +23,9 @@ const DRAGS = [
 /** After so long the browser has kept a picture for the next time, milliseconds. */
 const KEPT_MS = 4000;
 
-export async function measureDrags(executablePath) {
-  const raw = await rawFile(24);
+/** @param file - path of a capture to drag on; a raw file of 24 MP by default. */
+export async function measureDrags(executablePath, file) {
+  const capture = file ?? (await rawFile(24));
   const data = mkdtempSync(join(tmpdir(), "yelm-bench-"));
   const server = spawn(node, [YELM, "serve", "--data", data, "--port", "0"]);
   const url = await new Promise((resolve) =>
@@ -38,7 +39,7 @@ export async function measureDrags(executablePath) {
     args: CHROMIUM.args,
   });
   try {
-    const { rollId, printId, paintedId, stillId, importMs } = await prepare(url, raw);
+    const { rollId, printId, paintedId, stillId, importMs } = await prepare(url, capture);
     const page = await browser.newPage({ viewport: VIEWPORT });
     await page.addInitScript(watchPage);
     const openedCold = await open(page, `${url}/prints/${printId}`);
@@ -127,7 +128,7 @@ export async function measureDrags(executablePath) {
   }
 }
 
-async function prepare(url, raw) {
+async function prepare(url, capture) {
   const post = async (path, body) =>
     (
       await fetch(`${url}/api${path}`, {
@@ -138,7 +139,7 @@ async function prepare(url, raw) {
     ).json();
   const roll = await post("/rolls", { title: "Bench" });
   const form = new FormData();
-  form.append("file", new Blob([readFileSync(raw)]), "bench.dng");
+  form.append("file", new Blob([readFileSync(capture)]), basename(capture));
   const started = performance.now();
   const { negative } = await (
     await fetch(`${url}/api/rolls/${roll.id}/captures`, { method: "POST", body: form })
