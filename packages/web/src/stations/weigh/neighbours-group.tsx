@@ -28,7 +28,13 @@ export function NeighboursGroup({ scene }: { scene: WeighScene }) {
         )
       }
     >
-      {merged.length === 0 && <p className="text-quiet">Whatever touches and differs in colour differs in grey.</p>}
+      {merged.length === 0 && (
+        <p className="text-quiet">
+          {families.length === 1
+            ? "One colour only. Split it, or pick a second, to set them apart."
+            : "Whatever touches and differs in colour differs in grey."}
+        </p>
+      )}
       <ul aria-label="Merged neighbours" className="space-y-2">
         {merged.slice(0, SHOWN).map((pair) => (
           <MergedPair key={`${pair.first} ${pair.second}`} scene={scene} pair={pair} />
