@@ -8,7 +8,7 @@ import { measureExports } from "./bench/exports.mjs";
 import { measureKernels } from "./bench/kernels.mjs";
 import { CACHE } from "./bench/material.mjs";
 import { report } from "./bench/report.mjs";
-import { stepNs } from "./bench/speed.mjs";
+import { stepNs, watchStolen } from "./bench/speed.mjs";
 import { measureStages } from "./bench/stages.mjs";
 import { ROOT } from "./run.mjs";
 import { findChromium, setUp } from "./setup.mjs";
@@ -28,18 +28,22 @@ if (dragsAt > 0) {
   console.log(JSON.stringify(await measureDrags(chromium, process.argv[dragsAt + 1]), null, 1));
   process.exit();
 }
-/** The machine's own speed before each part and at the end. */
+/** The machine's own speed before each part and at the end, and how much of it others took during each. */
 const speeds = [];
-const timed = (measure) => {
+const stolen = [];
+const timed = async (measure) => {
   speeds.push(stepNs());
-  return measure();
+  const share = watchStolen();
+  const result = await measure();
+  stolen.push(share());
+  return result;
 };
 const drags = await timed(() => measureDrags(chromium));
 const kernels = await timed(measureKernels);
 const stages = await timed(measureStages);
 const exported = await timed(() => measureExports(quick ? [4, 24] : [1, 4, 24, 45, 100]));
 speeds.push(stepNs());
-const result = { machine, speeds, kernels, stages, exported, drags };
+const result = { machine, speeds, stolen, kernels, stages, exported, drags };
 writeFileSync(join(CACHE, "result.json"), JSON.stringify(result, null, 2));
 const text = report(result);
 console.log(text);

@@ -1,5 +1,6 @@
 const ms = (value) => `${Math.round(value)} ms`;
 const ns = (value) => `${value.toFixed(1)} ns`;
+const percent = (share) => `${Math.round(100 * share)} %`;
 /** How many tasks, and the longest. */
 const longest = (tasks) => (tasks.length === 0 ? "none" : `${tasks.length}, the longest ${ms(Math.max(...tasks))}`);
 const table = (head, rows) =>
@@ -10,14 +11,14 @@ const table = (head, rows) =>
   ].join("\n");
 
 /** The figures as a page. */
-export function report({ machine, speeds, kernels, stages, exported, drags }) {
+export function report({ machine, speeds, stolen, kernels, stages, exported, drags }) {
   const { rows, library } = exported;
   const slope = (a, b) => (b.renderMs - a.renderMs) / (b.megapixels - a.megapixels);
   return `# Performance
 
 Written by \`npm run bench\`. Machine: ${machine.cpu}, ${machine.cores} cores, ${machine.memoryGiB} GiB, Node ${machine.node}.
 Absolute times belong to this machine in this hour; ratios are what counts. One step of a chain of numbers that nothing can shorten took ${speeds.map(ns).join(", ")}
-before dragging, kernels, stages and export and at the end: two runs whose steps differ are two machines. The recipe uses every stage: weights, six families, local contrast, six
+before dragging, kernels, stages and export and at the end, and the host gave ${stolen.map(percent).join(", ")} of the time asked for in these four to other machines: two runs that differ in this are two machines. The recipe uses every stage: weights, six families, local contrast, six
 light moves (four ellipses, two brushes of eight strokes), burned edges, film-like curve with points, grain, toning.
 
 ## Dragging in Chromium
