@@ -7,8 +7,8 @@ export const thumbnailQuery = Type.Object(
   { additionalProperties: false },
 );
 
-/** Five minutes it is good; for a year after, it is shown while it is asked for anew. */
-const SHOWN_AT_ONCE = "private, max-age=300, stale-while-revalidate=31536000";
+/** For a year it is shown at once, and asked for anew meanwhile: what changed is right the next time it is seen. */
+const SHOWN_AT_ONCE = "private, max-age=0, stale-while-revalidate=31536000";
 
 /**
  * Sends a thumbnail. Its file is named by all that it was made from, which tells whether the browser's own is still the same: one
