@@ -1,8 +1,10 @@
 // Speed and memory, as ratios measured in one run; writes docs/performance.md and .cache/bench/result.json.
-// Usage: npm run bench [-- --quick | --drags FILE]; with a capture of one's own only drags are measured, and nothing is written.
+// Usage: npm run bench [-- --quick | --drags FILE | --before REVISION]; with a capture of one's own only drags are measured, and nothing
+// is written; with a revision the same is measured of that one's code, in turns with this.
 import { mkdirSync, writeFileSync } from "node:fs";
 import { cpus, totalmem } from "node:os";
 import { join } from "node:path";
+import { measureBefore } from "./bench/before.mjs";
 import { measureDrags } from "./bench/drags.mjs";
 import { measureExports } from "./bench/exports.mjs";
 import { measureKernels } from "./bench/kernels.mjs";
@@ -14,7 +16,8 @@ import { ROOT } from "./run.mjs";
 import { findChromium, setUp } from "./setup.mjs";
 
 const quick = process.argv.includes("--quick");
-const dragsAt = process.argv.indexOf("--drags");
+const after = (flag) => (process.argv.includes(flag) ? process.argv[process.argv.indexOf(flag) + 1] : undefined);
+const [ownCapture, revision] = [after("--drags"), after("--before")];
 await setUp();
 mkdirSync(CACHE, { recursive: true });
 const machine = {
@@ -24,8 +27,8 @@ const machine = {
   node: process.version,
 };
 const chromium = await findChromium();
-if (dragsAt > 0) {
-  console.log(JSON.stringify(await measureDrags(chromium, process.argv[dragsAt + 1]), null, 1));
+if (ownCapture) {
+  console.log(JSON.stringify(await measureDrags(chromium, ownCapture), null, 1));
   process.exit();
 }
 /** The machine's own speed before each part and at the end, and how much of it others took during each. */
@@ -43,7 +46,8 @@ const kernels = await timed(measureKernels);
 const stages = await timed(measureStages);
 const exported = await timed(() => measureExports(quick ? [4, 24] : [1, 4, 24, 45, 100]));
 speeds.push(stepNs());
-const result = { machine, speeds, stolen, kernels, stages, exported, drags };
+const before = revision && (await measureBefore(chromium, revision));
+const result = { machine, speeds, stolen, kernels, stages, exported, drags, before };
 writeFileSync(join(CACHE, "result.json"), JSON.stringify(result, null, 2));
 const text = report(result);
 console.log(text);

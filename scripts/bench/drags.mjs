@@ -23,8 +23,77 @@ const DRAGS = [
 /** After so long the browser has kept a picture for the next time, milliseconds. */
 const KEPT_MS = 4000;
 
-/** @param file - path of a capture to drag on; a raw file of 24 MP by default. */
-export async function measureDrags(executablePath, file) {
+/**
+ * Everything in the browser.
+ * @param file - path of a capture to drag on; a raw file of 24 MP by default.
+ */
+export function measureDrags(executablePath, file) {
+  return withPrints(
+    executablePath,
+    file,
+    async ({ browser, page, url, rollId, printId, paintedId, stillId, importMs }) => {
+      const openedCold = await open(page, `${url}/prints/${printId}`);
+      const openedWarm = await open(page, `${url}/prints/${printId}`);
+      // What was shown last is kept in the browser: where that is gone, opening is computing.
+      const forget = () => page.evaluate(() => caches.delete("yelm-pictures"));
+      await forget();
+      const openedAgain = await open(page, `${url}/prints/${printId}`);
+      const viewMP = await canvasMP(page);
+      const longTasksOpening = await page.evaluate(() => window.longTasks.splice(0));
+      const { rows, longTasks } = await dragRows(page);
+      const firstTouch = await touchFirst(page, `${url}/prints/${stillId}`);
+      await open(page, `${url}/prints/${paintedId}`);
+      await forget();
+      const openedPainted = await open(page, `${url}/prints/${paintedId}`);
+      const insideOnce = await openInside(page, `${url}/rolls/${rollId}`, `/prints/${printId}`);
+      const insideWarm = await openInside(page, `${url}/rolls/${rollId}`, `/prints/${printId}`, `/prints/${paintedId}`);
+      await forget();
+      const insidePainted = await openInside(
+        page,
+        `${url}/rolls/${rollId}`,
+        `/prints/${paintedId}`,
+        `/prints/${printId}`,
+      );
+      await open(page, `${url}/prints/${paintedId}`);
+      const painting = await paint(page);
+      console.log(
+        `· painting on twenty moves: median ${median(painting).toFixed(0)} ms, p95 ${percentile(painting, 0.95).toFixed(0)}; opened to sharp in ${openedPainted.sharp.toFixed(0)} ms`,
+      );
+      const scaling = [];
+      for (const workers of [1, 2, 4])
+        scaling.push({ workers, ...(await withWorkers(browser, `${url}/prints/${printId}`, workers)) });
+      return {
+        rows,
+        viewMP,
+        importMs,
+        openedCold,
+        openedWarm,
+        openedAgain,
+        openedPainted,
+        firstTouch,
+        insideOnce,
+        insideWarm,
+        insidePainted,
+        paintMs: median(painting),
+        paintP95Ms: percentile(painting, 0.95),
+        longTasks,
+        longTasksOpening,
+        scaling,
+      };
+    },
+  );
+}
+
+/** Import, opening with nothing kept, and the drags alone. */
+export function measureRows(executablePath) {
+  return withPrints(executablePath, undefined, async ({ page, url, printId, importMs }) => {
+    const { first } = await open(page, `${url}/prints/${printId}`);
+    return { rows: (await dragRows(page)).rows, importMs, openedColdMs: first };
+  });
+}
+
+/** A server with a capture and its prints, and a page in the browser, for as long as `work` takes. */
+async function withPrints(executablePath, file, work) {
   const capture = file ?? (await rawFile(24));
   const data = mkdtempSync(join(tmpdir(), "yelm-bench-"));
   const server = spawn(node, [YELM, "serve", "--data", data, "--port", "0"]);
@@ -39,93 +108,58 @@ export async function measureDrags(executablePath, file) {
     args: CHROMIUM.args,
   });
   try {
-    const { rollId, printId, paintedId, stillId, importMs } = await prepare(url, capture);
+    const prints = await prepare(url, capture);
     const page = await browser.newPage({ viewport: VIEWPORT });
     await page.addInitScript(watchPage);
-    const openedCold = await open(page, `${url}/prints/${printId}`);
-    const openedWarm = await open(page, `${url}/prints/${printId}`);
-    // What was shown last is kept in the browser: where that is gone, opening is computing.
-    const forget = () => page.evaluate(() => caches.delete("yelm-pictures"));
-    await forget();
-    const openedAgain = await open(page, `${url}/prints/${printId}`);
-    const size = await page.evaluate(() => [
-      document.querySelector("canvas").width,
-      document.querySelector("canvas").height,
-    ]);
-    const longTasksOpening = await page.evaluate(() => window.longTasks.splice(0));
-    const rows = [];
-    const longTasks = [];
-    for (const [name, station, label, stages] of DRAGS) {
-      await page.keyboard.press(station);
-      if (label === "Red light") await page.click("role=tab[name=Weights]");
-      if (label === "Stops" && station === "3") {
-        await page.click("role=tab[name=Families]");
-        await page.click("[data-testid=family-rungs] >> text=leaf");
-      }
-      if (station === "5") await page.click("ol[aria-label='Light moves'] li:nth-child(3) button");
-      await page.waitForTimeout(600);
-      await page.evaluate(() => window.longTasks.splice(0));
-      const { first, sharp, compute, draw } = await drag(page, label);
-      longTasks.push(...(await page.evaluate(() => window.longTasks)));
-      rows.push({
-        name,
-        stages,
-        firstMs: median(first),
-        firstP95Ms: percentile(first, 0.95),
-        sharpMs: median(sharp),
-        computeMs: median(compute),
-        drawMs: median(draw),
-        sharpP95Ms: percentile(sharp, 0.95),
-      });
-      console.log(
-        `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}; computing ${median(compute).toFixed(0)}, request to picture ${median(draw).toFixed(0)}`,
-      );
-    }
-    const firstTouch = await touchFirst(page, `${url}/prints/${stillId}`);
-    await open(page, `${url}/prints/${paintedId}`);
-    await forget();
-    const openedPainted = await open(page, `${url}/prints/${paintedId}`);
-    const insideOnce = await openInside(page, `${url}/rolls/${rollId}`, `/prints/${printId}`);
-    const insideWarm = await openInside(page, `${url}/rolls/${rollId}`, `/prints/${printId}`, `/prints/${paintedId}`);
-    await forget();
-    const insidePainted = await openInside(
-      page,
-      `${url}/rolls/${rollId}`,
-      `/prints/${paintedId}`,
-      `/prints/${printId}`,
-    );
-    await open(page, `${url}/prints/${paintedId}`);
-    const painting = await paint(page);
-    console.log(
-      `· painting on twenty moves: median ${median(painting).toFixed(0)} ms, p95 ${percentile(painting, 0.95).toFixed(0)}; opened to sharp in ${openedPainted.sharp.toFixed(0)} ms`,
-    );
-    const scaling = [];
-    for (const workers of [1, 2, 4])
-      scaling.push({ workers, ...(await withWorkers(browser, `${url}/prints/${printId}`, workers)) });
-    return {
-      rows,
-      viewMP: (size[0] * size[1]) / 1e6,
-      importMs,
-      openedCold,
-      openedWarm,
-      openedAgain,
-      openedPainted,
-      firstTouch,
-      insideOnce,
-      insideWarm,
-      insidePainted,
-      paintMs: median(painting),
-      paintP95Ms: percentile(painting, 0.95),
-      longTasks,
-      longTasksOpening,
-      scaling,
-    };
+    return await work({ browser, page, url, ...prints });
   } finally {
     await browser.close();
     server.kill("SIGTERM");
     await new Promise((resolve) => server.once("exit", resolve));
     rmSync(data, { recursive: true, force: true });
   }
+}
+
+/** Every drag on the print that is open. */
+async function dragRows(page) {
+  const rows = [];
+  const longTasks = [];
+  for (const [name, station, label, stages] of DRAGS) {
+    await page.keyboard.press(station);
+    if (label === "Red light") await page.click("role=tab[name=Weights]");
+    if (label === "Stops" && station === "3") {
+      await page.click("role=tab[name=Families]");
+      await page.click("[data-testid=family-rungs] >> text=leaf");
+    }
+    if (station === "5") await page.click("ol[aria-label='Light moves'] li:nth-child(3) button");
+    await page.waitForTimeout(600);
+    await page.evaluate(() => window.longTasks.splice(0));
+    const { first, sharp, compute, draw } = await drag(page, label);
+    longTasks.push(...(await page.evaluate(() => window.longTasks)));
+    rows.push({
+      name,
+      stages,
+      firstMs: median(first),
+      firstP95Ms: percentile(first, 0.95),
+      sharpMs: median(sharp),
+      computeMs: median(compute),
+      drawMs: median(draw),
+      sharpP95Ms: percentile(sharp, 0.95),
+    });
+    console.log(
+      `· ${name}: first picture ${median(first).toFixed(0)} ms, p95 ${percentile(first, 0.95).toFixed(0)}; sharp ${median(sharp).toFixed(0)}, p95 ${percentile(sharp, 0.95).toFixed(0)}; computing ${median(compute).toFixed(0)}, request to picture ${median(draw).toFixed(0)}`,
+    );
+  }
+  return { rows, longTasks };
+}
+
+/** Size of the picture that is shown. */
+async function canvasMP(page) {
+  const [width, height] = await page.evaluate(() => {
+    const canvas = document.querySelector("canvas");
+    return [canvas.width, canvas.height];
+  });
+  return (width * height) / 1e6;
 }
 
 async function prepare(url, capture) {

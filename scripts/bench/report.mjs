@@ -11,7 +11,7 @@ const table = (head, rows) =>
   ].join("\n");
 
 /** The figures as a page. */
-export function report({ machine, speeds, stolen, kernels, stages, exported, drags }) {
+export function report({ machine, speeds, stolen, kernels, stages, exported, drags, before }) {
   const { rows, library } = exported;
   const slope = (a, b) => (b.renderMs - a.renderMs) / (b.megapixels - a.megapixels);
   return `# Performance
@@ -44,7 +44,7 @@ ${table(["workers", "curve, sharp", "weight, sharp", "opening to exact"], drags.
 
 Importing the 24 MP raw file through the server, upload to finished tiles: ${ms(drags.importMs)}.
 
-## Raw file to 16-bit TIFF, one thread
+${before ? beforeAndAfter(before) : ""}## Raw file to 16-bit TIFF, one thread
 
 ${table(["MP", "unpack", "demosaic and tiles", "render", "render, a pixel", "encode and write", "peak memory"], rows.map((r) => [r.megapixels.toFixed(1), ms(r.unpackMs), ms(r.demosaicMs), ms(r.renderMs), ns((r.renderMs * 1e6) / (r.megapixels * 1e6)), ms(r.encodeMs), `${r.peakMemoryMb} MB`]))}
 
@@ -73,3 +73,17 @@ ${table(["work", "time", "against copying"], [
   ])}
 `;
 } // prettier-ignore
+
+function beforeAndAfter({ revision, rounds, rows }) {
+  return `## Before and after
+
+The same drags on the same capture, and the same full-size file, by the code of revision ${revision} and by this code, in turns, ${rounds} times each in
+this run: medians of the rounds. What hour the machine has is in both; the last column is what counts.
+
+${table(
+  ["what", "before", "after", "after ÷ before"],
+  rows.map((r) => [r.name, ms(r.before), ms(r.after), (r.after / r.before).toFixed(2)]),
+)}
+
+`;
+}
