@@ -23,6 +23,7 @@ export async function measureKernels() {
   const table = heap.place(bakeStopsTable(toneCurve({ ...defaultRecipe().shape, characteristic: "film" })));
   const codes = heap.place(bakeCodeTable((r) => [255 * r ** 0.45, 255 * r ** 0.46, 255 * r ** 0.5]));
   const rows = heap.allocate(12 * 1024);
+  const grain = heap.place(Float32Array.of(0.013, 0.1, 0.1, 0.1));
   const rgba = heap.allocate(4 * PIXELS);
   const edge = Math.sqrt(PIXELS);
   const time = (work) => {
@@ -37,6 +38,6 @@ export async function measureKernels() {
     // Two planes in and one out, as the fused kernel has.
     copyNs: time(() => { kernels.copyRect(light, edge, out, edge, edge, edge); kernels.copyRect(stops, edge, out, edge, edge, edge); }),
     developNs: time(() => kernels.develop(light, stops, edge, out, edge, edge, edge, table)),
-    finishNs: time(() => kernels.encodeRgba8(light, edge, stops, edge, 0.02, rgba, edge, edge, edge, 0, 0, codes, rows)),
+    finishNs: time(() => kernels.encodeRgba8(light, edge, 1, stops, edge, grain, rgba, edge, edge, edge, 0, 0, codes, rows)),
   };
 } // prettier-ignore

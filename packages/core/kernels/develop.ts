@@ -12,11 +12,7 @@ export function develop(
     const row = <usize>(y * stride) << 2;
     const to = out + (<usize>(y * outStride) << 2);
     if (moves == 0) developRow(stops + row, to, bytes, table);
-    else {
-      for (let i: usize = 0; i < bytes; i += 16)
-        v128.store(to + i, f32x4.add(v128.load(stops + row + i), v128.load(moves + row + i)));
-      developRow(to, to, bytes, table);
-    }
+    else developMovedRow(stops + row, moves + row, to, bytes, table);
   }
 }
 
@@ -30,6 +26,20 @@ function developRow(stops: usize, out: usize, bytes: usize, table: usize): void 
     v128.store(out + i, b, 16);
   }
   for (; i < bytes; i += 16) v128.store(out + i, lookUpStopsx4(table, v128.load(stops + i)));
+}
+
+/** The same with stops of moves added. */
+function developMovedRow(stops: usize, moves: usize, out: usize, bytes: usize, table: usize): void {
+  const whole = bytes & ~31;
+  let i: usize = 0;
+  for (; i < whole; i += 32) {
+    const a = lookUpStopsx4(table, f32x4.add(v128.load(stops + i), v128.load(moves + i)));
+    const b = lookUpStopsx4(table, f32x4.add(v128.load(stops + i, 16), v128.load(moves + i, 16)));
+    v128.store(out + i, a);
+    v128.store(out + i, b, 16);
+  }
+  for (; i < bytes; i += 16)
+    v128.store(out + i, lookUpStopsx4(table, f32x4.add(v128.load(stops + i), v128.load(moves + i))));
 }
 
 /** Copies a rectangle of f32 values. */

@@ -18,19 +18,20 @@ const DITHER_X: i32 = <i32>0xc13fa9a9;
 const DITHER_Y: i32 = <i32>0x91e10da5;
 
 /**
- * Grain, tone and dither in one pass: reflectance → dithered 8-bit RGBA rows of a picture whose corner is (x0, y0). Three short
- * loops over each row, which stays in the nearest cache; one long chain of dependent steps would be slower.
+ * Grain, tone and dither in one pass: reflectance, or density in octaves (−log2 of it) where `isDensity`, → dithered 8-bit RGBA rows of a
+ * picture whose corner is (x0, y0). Short loops over each row, which stays in the nearest cache; one long chain of dependent
+ * steps would be slower.
  * @param noise - 0: none; `model` as in `grainOctaves`.
  * @param table - a code table: density in octaves, 16 of them with 64 nodes each; a node is four pairs (here, next) of i16, codes
  *   of red, green, blue and opaque times 128.
  * @param rows - room for three rows of width rounded up to 4.
  */
 export function encodeRgba8(
-  src: usize, stride: i32, noise: usize, noiseStride: i32, model: usize, out: usize, outStride: i32, width: i32, height: i32,
+  src: usize, stride: i32, isDensity: i32, noise: usize, noiseStride: i32, model: usize, out: usize, outStride: i32, width: i32, height: i32,
   x0: i32, y0: i32, table: usize, rows: usize,
 ): void {
   const bytes = <usize>((width + 3) & ~3) << 2;
-  const places = rows, shares = rows + bytes, dithers = rows + 2 * bytes;
+  const places = rows, dithers = rows + bytes, shares = rows + 2 * bytes;
   for (let y = 0; y < height; y++) {
     const from = src + (<usize>(y * stride) << 2), grains = noise + (<usize>(y * noiseStride) << 2);
     const to = out + (<usize>(y * outStride) << 2);
@@ -38,16 +39,23 @@ export function encodeRgba8(
       i32x4.mul(i32x4.add(i32x4.splat(x0), i32x4(0, 1, 2, 3)), i32x4.splat(DITHER_X)),
       i32x4.splat((y0 + y) * DITHER_Y),
     );
-    log2Row(from, shares, bytes, 1e-6, 1);
+    let densities = from;
+    if (!isDensity) {
+      log2Row(from, shares, bytes, 1e-6, 1);
+      densityRow(shares, bytes);
+      densities = shares;
+    }
+    if (noise) {
+      grainRow(densities, grains, shares, bytes, model, places);
+      densities = shares;
+    }
     for (let i: usize = 0; i < bytes; i += 16) {
       v128.store(dithers + i, i32x4.shr_u(d, 17));
       d = i32x4.add(d, i32x4.splat(DITHER_X * 4));
     }
-    densityRow(shares, bytes);
-    if (noise) grainRow(shares, grains, bytes, model);
     for (let i: usize = 0; i < bytes; i += 16) {
       // 64 nodes an octave, 256 steps between nodes.
-      const inside = f32x4.pmin(f32x4.splat(262143), f32x4.pmax(f32x4.splat(0), f32x4.mul(v128.load(shares + i), f32x4.splat(16384))));
+      const inside = f32x4.pmin(f32x4.splat(262143), f32x4.pmax(f32x4.splat(0), f32x4.mul(v128.load(densities + i), f32x4.splat(16384))));
       const q = v128.and(f32x4.add(inside, f32x4.splat(TO_BITS)), i32x4.splat(0x7fffff));
       const f = v128.and(q, i32x4.splat(0xff));
       v128.store(places + i, i32x4.add(v128.and(i32x4.shr_u(q, 4), i32x4.splat(0xfffff0)), i32x4.splat(table)));

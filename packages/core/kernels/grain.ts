@@ -36,52 +36,68 @@ export function whiteNoise(out: usize, width: i32, height: i32, x0: i32, y0: i32
 const DEEPEST: f32 = 6;
 
 /**
- * What grain adds to a depth in octaves (−log2 of light). Light becomes light · e^y with y = m − k·m² + c: m is the noise with the
- * variance V = a·x·(1 + b·x)/(1 + c·x) at the depth x = −ln light; k gives the skewness of grains, (1/x + t)/6, no more than
- * makes the variance a tenth larger; c keeps the mean of light.
- * @param model - a, b, c, t as f32.
+ * Strength of grain at four depths in octaves (−log2 of light), see {@link grainRow}: the root of V, and k·V. V/x comes first, from
+ * which k·V follows without dividing by x or by the root.
  */
 // @ts-ignore: decorator
 @inline
-function grainOctaves(octaves: v128, noise: v128, model: usize): v128 {
+function strengthOf(octaves: v128, root: usize, lean: usize, model: usize): void {
   const one = f32x4.splat(1);
   const x = f32x4.pmin(f32x4.splat(DEEPEST), f32x4.mul(octaves, f32x4.splat(0.69314718)));
   const rise = f32x4.add(one, f32x4.mul(v128.load32_splat(model, 4), x));
   const fall = f32x4.add(one, f32x4.mul(v128.load32_splat(model, 8), x));
-  const a = f32x4.mul(v128.load32_splat(model), x);
-  const variance = f32x4.add(f32x4.div(f32x4.mul(a, rise), fall), f32x4.splat(1e-20));
-  const root = f32x4.sqrt(variance);
-  const m = f32x4.mul(root, noise);
-  const lean = f32x4.mul(
-    f32x4.add(f32x4.div(one, f32x4.pmax(f32x4.splat(1e-4), x)), v128.load32_splat(model, 12)),
-    f32x4.splat(0.16666667),
-  );
-  const k = f32x4.pmin(lean, f32x4.div(f32x4.splat(0.2236), root));
-  const u = f32x4.mul(f32x4.add(k, k), variance);
-  // ½·ln(1 + u) as a fraction, then V / 2(1 + u).
-  const half = f32x4.div(
-    f32x4.mul(u, f32x4.add(f32x4.splat(6), u)),
-    f32x4.add(f32x4.splat(12), f32x4.mul(f32x4.splat(8), u)),
-  );
-  const mean = f32x4.sub(half, f32x4.div(f32x4.mul(variance, f32x4.splat(0.5)), f32x4.add(one, u)));
-  const y = f32x4.add(f32x4.sub(m, f32x4.mul(k, f32x4.mul(m, m))), mean);
-  return f32x4.mul(y, f32x4.splat(-1.4426950));
+  const slope = f32x4.div(f32x4.mul(v128.load32_splat(model), rise), fall);
+  const variance = f32x4.mul(slope, x);
+  const deviation = f32x4.sqrt(variance);
+  const leaning = f32x4.add(slope, f32x4.mul(v128.load32_splat(model, 12), variance));
+  v128.store(root, deviation);
+  v128.store(lean, f32x4.pmin(f32x4.mul(leaning, f32x4.splat(0.16666667)), f32x4.mul(f32x4.splat(0.2236), deviation)));
 }
 
-/** Densities in octaves with their grain, in place; eight at a time, see `rows.ts`. `bytes` is a multiple of 16. */
-export function grainRow(densities: usize, noise: usize, bytes: usize, model: usize): void {
-  const whole = bytes & ~31;
+/** A density in octaves with grain of a strength. */
+// @ts-ignore: decorator
+@inline
+function grained(density: v128, noise: v128, root: v128, kV: v128): v128 {
+  const six = f32x4.splat(6);
+  const u = f32x4.add(kV, kV), onward = f32x4.add(f32x4.splat(1), u);
+  const half = f32x4.mul(f32x4.mul(u, f32x4.add(six, u)), onward);
+  const less = f32x4.mul(f32x4.mul(root, root), f32x4.add(six, f32x4.mul(f32x4.splat(4), u)));
+  const under = f32x4.mul(onward, f32x4.add(f32x4.splat(12), f32x4.mul(f32x4.splat(8), u)));
+  const mean = f32x4.div(f32x4.sub(half, less), under);
+  const y = f32x4.add(f32x4.mul(noise, f32x4.sub(root, f32x4.mul(kV, noise))), mean);
+  return f32x4.sub(density, f32x4.mul(y, f32x4.splat(1.4426950)));
+}
+
+/**
+ * Grain on densities in octaves (−log2 of light). Light becomes light · e^y with y = m − k·m² + c: m is the noise with the
+ * variance V = a·x·(1 + b·x)/(1 + c·x) at the depth x = −ln light; k gives the skewness of grains, (1/x + t)/6, no more than
+ * makes the variance a tenth larger; c keeps the mean of light: ½·ln(1 + u) with u = 2k·V, as the fraction u·(6 + u)/(12 + 8u),
+ * less V/(2 + 2u). In two short loops of eight values a turn, see `rows.ts`.
+ * @param out - may be `densities`.
+ * @param bytes - a multiple of 16.
+ * @param model - a, b, c, t as f32.
+ * @param room - for two rows.
+ */
+export function grainRow(densities: usize, noise: usize, out: usize, bytes: usize, model: usize, room: usize): void {
+  const whole = bytes & ~31, leans = room + bytes;
   let i: usize = 0;
   for (; i < whole; i += 32) {
-    const a = v128.load(densities + i), b = v128.load(densities + i, 16);
-    const p = grainOctaves(a, v128.load(noise + i), model), q = grainOctaves(b, v128.load(noise + i, 16), model);
-    v128.store(densities + i, f32x4.add(a, p));
-    v128.store(densities + i, f32x4.add(b, q), 16);
+    const from = densities + i, root = room + i, lean = leans + i;
+    const a = v128.load(from), b = v128.load(from, 16);
+    strengthOf(a, root, lean, model);
+    strengthOf(b, root + 16, lean + 16, model);
   }
-  for (; i < bytes; i += 16) {
-    const a = v128.load(densities + i);
-    v128.store(densities + i, f32x4.add(a, grainOctaves(a, v128.load(noise + i), model)));
+  for (; i < bytes; i += 16) strengthOf(v128.load(densities + i), room + i, leans + i, model);
+  i = 0;
+  for (; i < whole; i += 32) {
+    const from = densities + i, to = out + i, n = noise + i, root = room + i, lean = leans + i;
+    const a = grained(v128.load(from), v128.load(n), v128.load(root), v128.load(lean));
+    const b = grained(v128.load(from, 16), v128.load(n, 16), v128.load(root, 16), v128.load(lean, 16));
+    v128.store(to, a);
+    v128.store(to, b, 16);
   }
+  for (; i < bytes; i += 16)
+    v128.store(out + i, grained(v128.load(densities + i), v128.load(noise + i), v128.load(room + i), v128.load(leans + i)));
 }
 
 /** Noise that is stronger or weaker from place to place: noise · (1 + share), the factor 0 to 2. Width is rounded up to 4. */
@@ -102,9 +118,9 @@ export function scaleNoise(
 
 /** Pixels that {@link addGrain} takes at a time. */
 const CHUNK: i32 = 512;
-const octaves = memory.data(4 * 512, 16);
+const depths = memory.data(4 * 512, 16), lighter = memory.data(4 * 512, 16), room = memory.data(8 * 512, 16);
 
-/** Grain on light, in place; `model` as in {@link grainOctaves}. Up to three values beyond a row's end are changed, too. */
+/** Grain on light, in place; `model` as in {@link grainRow}. Up to three values beyond a row's end are changed, too. */
 export function addGrain(
   light: usize, stride: i32, noise: usize, noiseStride: i32, width: i32, height: i32, model: usize,
 ): void {
@@ -117,11 +133,12 @@ export function addGrain(
 
 /** Short loops, see `rows.ts`. */
 function grainOnRow(light: usize, noise: usize, bytes: usize, model: usize): void {
-  log2Row(light, octaves, bytes, 1e-6, 1);
-  for (let i: usize = 0; i < bytes; i += 16) {
-    const depth = f32x4.pmax(f32x4.splat(0), f32x4.neg(v128.load(octaves + i)));
-    v128.store(octaves + i, f32x4.neg(grainOctaves(depth, v128.load(noise + i), model)));
-  }
-  exp2Row(octaves, octaves, bytes, 1);
-  for (let i: usize = 0; i < bytes; i += 16) v128.store(light + i, f32x4.mul(v128.load(light + i), v128.load(octaves + i)));
+  log2Row(light, depths, bytes, 1e-6, 1);
+  for (let i: usize = 0; i < bytes; i += 16)
+    v128.store(depths + i, f32x4.pmax(f32x4.splat(0), f32x4.neg(v128.load(depths + i))));
+  grainRow(depths, noise, lighter, bytes, model, room);
+  for (let i: usize = 0; i < bytes; i += 16)
+    v128.store(lighter + i, f32x4.sub(v128.load(depths + i), v128.load(lighter + i)));
+  exp2Row(lighter, lighter, bytes, 1);
+  for (let i: usize = 0; i < bytes; i += 16) v128.store(light + i, f32x4.mul(v128.load(light + i), v128.load(lighter + i)));
 }

@@ -33,6 +33,14 @@ export function bakeStopsTable(f: (light: number) => number): Float32Array {
   );
 }
 
+/** Deepest density that is told, octaves: where the kernels cut reflectance off, too. */
+const DEEPEST_OCTAVES = -Math.log2(1e-6);
+
+/** A table of reflectance as one of density in octaves, −log2 reflectance, at the same nodes; what is brighter than white counts as white. */
+export function densityTableOf(reflectances: Float32Array): Float32Array {
+  return reflectances.map((r) => Math.min(DEEPEST_OCTAVES, Math.max(0, -Math.log2(r))));
+}
+
 /** Octaves of density that a code table covers. */
 const DENSITY_OCTAVES = 16;
 const CODE_SCALE = 128;

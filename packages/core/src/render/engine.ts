@@ -57,7 +57,8 @@ export class Engine {
     this.#tiles = new BetweenTiles(heap, tiles);
     this.#graph = new StageGraph(heap, this.#tiles, PIPELINE);
     this.#finisher = new Finisher(heap, this.#graph, this.#preparer, {
-      developed: (print, view) => this.#developed(print, view),
+      developed: (print, view) => this.#developed(print, view, print.toneTable),
+      densities: (print, view) => (isOwnScale(view) ? this.#developed(print, view, print.densityTable) : null),
       share: (print, of, view) => this.#share(print, of, view),
     });
   }
@@ -232,9 +233,9 @@ export class Engine {
     return this.#graph.isActive(print, "light", 0) ? ["scatter", "light"] : ["scatter"];
   }
 
-  /** Print reflectance of a view, before its grain. Tone curves do not commute with scaling: table first. */
-  #developed(print: PreparedPrint, view: View): Block {
-    const table = this.#heap.place(print.toneTable);
+  /** Print reflectance of a view, or what else a table makes of stops, before its grain. Tone curves do not commute with scaling: table first. */
+  #developed(print: PreparedPrint, view: View, stopsTable: Float32Array): Block {
+    const table = this.#heap.place(stopsTable);
     return this.#scaled(print, view, (to) =>
       this.#graph.forEachTile(print, this.#lightStages(print), view.level, to, ([[stops], [moves = 0] = []], part) =>
         this.#heap.kernels.develop(

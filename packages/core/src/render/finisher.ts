@@ -21,6 +21,8 @@ const STRIP = SLOT_EDGE;
 export interface FinishSource {
   /** Print reflectance of a view, before its grain. */
   readonly developed: (print: PreparedPrint, view: View) => Block;
+  /** The same as density in octaves, in less time; null where the view is scaled, for what is averaged is reflectance. */
+  readonly densities: (print: PreparedPrint, view: View) => Block | null;
   /** How much more or less of the tone or the grain each pixel of a view has; null when it is the same everywhere. */
   readonly share: (print: PreparedPrint, of: Shared, view: View) => Block | null;
 }
@@ -49,15 +51,18 @@ export class Finisher {
     const width = ((view.width + 3) & ~3) + 4;
     const out = this.#heap.allocate(4 * width * view.height);
     const rows = this.#heap.allocate(12 * (STRIP + 4));
+    const isSharp = this.#outputSigma(print, view) > 0;
     for (const part of strips(view)) {
       const mark = this.#heap.mark();
-      const { pointer, stride } = this.#sharpened(print, view, part);
+      const densities = isSharp ? null : this.#source.densities(print, { ...view, ...part });
+      const { pointer, stride } = densities ?? this.#sharpened(print, view, part);
+      const isDensity = densities ? 1 : 0;
       const to = out + 4 * ((part.y - view.y) * width + part.x - view.x);
       const tone = this.#source.share(print, "tone", { ...view, ...part });
       this.#withGrain(print, view, part, (noise, model) => {
         const encode = (codes: number, into: number) =>
             kernels.encodeRgba8(
-              pointer, stride, noise, SLOT_EDGE, model, into, width, part.width, part.height, part.x, part.y, codes, rows,
+              pointer, stride, isDensity, noise, SLOT_EDGE, model, into, width, part.width, part.height, part.x, part.y, codes, rows,
             ); // prettier-ignore
         const room = () => this.#heap.allocate(4 * width * (part.height + 1));
         encode(table, to);
@@ -142,11 +147,17 @@ export class Finisher {
     return [2 / width, 2 / height];
   }
 
+  /** Radius of the output sharpening on a view's pixels; 0: none. */
+  #outputSigma({ recipe, frame }: PreparedPrint, { scale }: View): number {
+    const { width, height } = scaledSize(frame, scale);
+    return outputSigma(recipe.finish.output, Math.max(width, height));
+  }
+
   /** Print reflectance of a part of a view, sharpened for the output, before its grain. */
   #sharpened(print: PreparedPrint, view: View, part: Rect): Block {
     const { output } = print.recipe.finish;
     const whole = scaledSize(print.frame, view.scale);
-    const sigma = outputSigma(output, Math.max(whole.width, whole.height));
+    const sigma = this.#outputSigma(print, view);
     if (sigma === 0) return this.#source.developed(print, { ...view, ...part });
     const { kernels } = this.#heap;
     const taps = gaussianTaps(sigma);

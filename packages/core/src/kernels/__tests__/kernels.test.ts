@@ -362,8 +362,14 @@ describe("encode", () => {
     heap.release(mark);
   });
   const GRAIN = Float32Array.of(0.013, 0, 0, 0.1);
-  /** A flat reflectance through a code table, with noise laid on it. */
-  const coded = (value: number, code: Parameters<typeof bakeCodeTable>[0], noise: number | null, x0 = 0) => {
+  /** A flat reflectance, or density, through a code table, with noise laid on it. */
+  const coded = (
+    value: number,
+    code: Parameters<typeof bakeCodeTable>[0],
+    noise: number | null,
+    x0 = 0,
+    isDensity = false,
+  ) => {
     const [width, height] = [64, 64];
     const src = heap.place(new Float32Array(width * height).fill(value));
     const grains = noise === null ? 0 : heap.place(new Float32Array(width * height).fill(noise));
@@ -373,6 +379,7 @@ describe("encode", () => {
     heap.kernels.encodeRgba8(
       src,
       width,
+      Number(isDensity),
       grains,
       width,
       heap.place(GRAIN),
@@ -417,6 +424,12 @@ describe("encode", () => {
     }
     const plain = (r: number): [number, number, number] => [255 * r, 255 * r, 255 * r];
     for (const [odd, code] of [[NaN, 0], [-1, 0], [5, 255], [1, 255], [0, 0]]) expect(coded(odd, plain, null)[0]).toBe(code); // prettier-ignore
+    for (const noise of [null, 1.5, -0.7]) {
+      const [from, density] = [coded(0.2, plain, noise), coded(-Math.log2(0.2), plain, noise, 0, true)];
+      from.forEach((v, i) => expect(Math.abs(v - density[i])).toBeLessThanOrEqual(1));
+      const sum = (rgba: Uint8Array) => rgba.reduce((all, v) => all + v, 0);
+      expect(Math.abs(sum(from) - sum(density)) / from.length).toBeLessThan(0.002);
+    }
     const whole = coded(0.4, plain, null);
     expect([...coded(0.4, plain, null, 8).subarray(0, 4 * 56)]).toEqual([...whole.subarray(32, 4 * 64)]);
   });

@@ -1,5 +1,5 @@
 import { SENSOR_WHITE_STOPS } from "../../colour/stops.ts";
-import { bakeStopsTable } from "../../kernels/light-table.ts";
+import { bakeStopsTable, densityTableOf } from "../../kernels/light-table.ts";
 import { withinPlaces } from "../../shapes/shape.ts";
 import type { Keep, Part, PartLine, PrintSource } from "../part.ts";
 import { risingFault } from "../rising.ts";
@@ -18,6 +18,8 @@ export interface ShapePrint {
   readonly recipe: { readonly shape: Shape };
   /** Scene stops → print reflectance. */
   readonly toneTable: Float32Array;
+  /** Scene stops → the print's density in octaves: what is not averaged afterwards need not go through reflectance. */
+  readonly densityTable: Float32Array;
 }
 
 export const shapePart: Part<Shape, "shape"> = {
@@ -27,9 +29,11 @@ export const shapePart: Part<Shape, "shape"> = {
   prepare: (
     { recipe: { shape } }: PrintSource & Pick<ShapePrint, "recipe">,
     keep: Keep,
-  ): Pick<ShapePrint, "toneTable"> => ({
-    toneTable: keep("tone", shape, () => bakeStopsTable(toneCurve(shape))),
-  }),
+  ): Pick<ShapePrint, "toneTable" | "densityTable"> =>
+    keep("tone", shape, () => {
+      const toneTable = bakeStopsTable(toneCurve(shape));
+      return { toneTable, densityTable: densityTableOf(toneTable) };
+    }),
   stages: [sharpenStage, stopsStage, ...HAZE_STAGES, ...LOCAL_STAGES, ...SCATTER_STAGES],
   viewStages: [developStage],
   describe,
