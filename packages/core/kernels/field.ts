@@ -86,32 +86,116 @@ const SUPPLY: f32 = 20;
 /** Inverse of the share of votes, or of what pixels are mixed with, from which a family counts as being there. */
 const PRESENT: f32 = 25;
 
+/** What {@link solveVotes} leaves of the votes of the last target and what follows them, for four cells: 21 vectors. */
+const SOLVED = 21;
+
 /**
- * Fits light x · (R, G, B) + offset to the votes of each cell by least squares: the light of a pixel is its light under the
- * weights (wr, wg, wb) times its gain, Σ gains[k] · target k. A ridge holds the fit to the weights times the mean gain. Colours of the palette
- * that pixels here are mixed with, but of which no pure ones are near, vote with the light that they are to have. Four planes out, and two of the
- * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes.
- * @param values - smoothed planes, interleaved: ten of votes a target, the last target's gain being 1 everywhere, which gives
+ * What the fit of {@link fitVotes} has besides gains and weights, in place of the last target's votes and of what follows them: the sums
+ * of a ridge regression (RR, RG, RB, GG, GB, BB, and R, G, B times the offset's unit), the votes' luminance, the unit, and L·D·Lᵀ of
+ * the sums with their ridge (four inverses, six factors); then what each colour of the palette votes, and how far each target is there. A
+ * ridge holds the fit to the weights times the mean gain. Colours of the palette that pixels here are mixed with, but of which no pure ones are
+ * near, vote with the light that they are to have.
+ * @param values - smoothed planes, interleaved, `planes` of them: ten of votes a target, the last target's gain being 1 everywhere, which gives
  * the plain sums; one of how firmly noise holds the fit, see `weigh/colour-noise.ts`; then two of mixtures for each colour of the palette. `stride` values a row.
- * @param gains - one a target but for the last.
- * @param lights - light of each colour of the palette at luminance 1.
+ * @param palette - three values a colour, luminance 1.
  * @param count - colours of the palette: the first are those of the gains, where these are several.
+ * @param room - 16 bytes for each colour of the palette and each target.
  */
-export function fitVotes(
-  values: usize, gains: usize, targets: i32, stride: i32, width: i32, height: i32, palette: usize, lights: usize, count: i32,
-  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
+export function solveVotes(
+  values: usize, planes: i32, targets: i32, stride: i32, width: i32, height: i32, palette: usize, count: i32, room: usize, r: f32, g: f32, b: f32,
 ): void {
-  const zero = f32x4.splat(0), one = f32x4.splat(1), tiny = f32x4.splat(1e-30);
-  const ur = f32x4.splat(wr), ug = f32x4.splat(wg), ub = f32x4.splat(wb);
+  const one = f32x4.splat(1), tiny = f32x4.splat(1e-30);
   const lr = f32x4.splat(r), lg = f32x4.splat(g), lb = f32x4.splat(b);
   const offset = f32x4.splat(OFFSET), squaredOffset = f32x4.splat(OFFSET * OFFSET);
-  const planes = <usize>(10 * targets + 1 + 2 * count);
+  const before = <usize>(160 * (targets - 1));
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x += 4) {
-      // Sums of votes times gain, and plain ones.
+      const first = values + <usize>(y * stride + x) * <usize>planes * 4, at = first + before;
+      let shares = tiny;
+      for (let k = 0; k < targets - 1; k++) shares = f32x4.add(shares, v128.load(first + <usize>(160 * k), 144));
+      let rr = v128.load(at), rg = v128.load(at, 16), rb = v128.load(at, 32);
+      let gg = v128.load(at, 48), gb = v128.load(at, 64), bb = v128.load(at, 80);
+      let sr = v128.load(at, 96), sg = v128.load(at, 112), sb = v128.load(at, 128);
+      let s1 = v128.load(at, 144);
+      const mean = f32x4.pmax(
+        f32x4.splat(1e-6),
+        f32x4.div(sum3(lr, sr, lg, sg, lb, sb), f32x4.pmax(s1, tiny)),
+      );
+      const plain = quadratic(lr, lg, lb, rr, rg, rb, gg, gb, bb);
+      const unit = f32x4.mul(offset, mean);
+      sr = f32x4.mul(sr, unit); sg = f32x4.mul(sg, unit); sb = f32x4.mul(sb, unit);
+      s1 = f32x4.mul(s1, f32x4.mul(unit, unit));
+      const oneOf = f32x4.div(f32x4.splat(PRESENT), shares);
+      const held = heldBy(v128.load(at, 160), spread(rr, rg, rb, gg, gb, bb, sr, sg, sb, lr, lg, lb, plain));
+      let mixed = at + 176, told = room;
+      const there = room + <usize>(16 * count);
+      for (let k = 0; k < count; k++) {
+        const demand = v128.load(mixed), supply = v128.load(mixed, 16);
+        mixed += 32;
+        if (k < targets - 1) {
+          // Four samples of a cell are told.
+          const mixedIn = f32x4.mul(f32x4.splat(PRESENT / 4), f32x4.add(demand, supply));
+          const share = f32x4.mul(oneOf, v128.load(first + <usize>(160 * k), 144));
+          v128.store(there + <usize>(16 * k), f32x4.pmin(one, f32x4.add(mixedIn, share)));
+        }
+        const needed = f32x4.add(f32x4.add(demand, f32x4.mul(f32x4.splat(SUPPLY), supply)), f32x4.splat(1e-9));
+        const v = f32x4.div(f32x4.mul(f32x4.splat(PALETTE_VOTE), f32x4.mul(demand, demand)), needed);
+        const colour = palette + <usize>(12 * k);
+        const R = v128.load32_splat(colour), G = v128.load32_splat(colour, 4), B = v128.load32_splat(colour, 8);
+        const vR = f32x4.mul(v, R), vG = f32x4.mul(v, G), vB = f32x4.mul(v, B);
+        rr = f32x4.add(rr, f32x4.mul(vR, R)); rg = f32x4.add(rg, f32x4.mul(vR, G)); rb = f32x4.add(rb, f32x4.mul(vR, B));
+        gg = f32x4.add(gg, f32x4.mul(vG, G)); gb = f32x4.add(gb, f32x4.mul(vG, B)); bb = f32x4.add(bb, f32x4.mul(vB, B));
+        sr = f32x4.add(sr, f32x4.mul(vR, offset)); sg = f32x4.add(sg, f32x4.mul(vG, offset));
+        sb = f32x4.add(sb, f32x4.mul(vB, offset)); s1 = f32x4.add(s1, f32x4.mul(v, squaredOffset));
+        v128.store(told, v);
+        told += 16;
+      }
+      const trace = f32x4.add(f32x4.add(rr, gg), f32x4.add(bb, s1));
+      const ridge = f32x4.add(f32x4.add(f32x4.mul(f32x4.splat(RIDGE), trace), held), f32x4.splat(1e-12));
+      // Four cells at a time; no pivot of S + ridge is below the ridge.
+      const d0 = f32x4.div(one, f32x4.add(rr, ridge));
+      const l1 = f32x4.mul(rg, d0), l2 = f32x4.mul(rb, d0), l3 = f32x4.mul(sr, d0);
+      const d1 = f32x4.div(one, f32x4.pmax(ridge, f32x4.sub(f32x4.add(gg, ridge), f32x4.mul(l1, rg))));
+      const u2 = f32x4.sub(gb, f32x4.mul(l1, rb)), u3 = f32x4.sub(sg, f32x4.mul(l1, sr));
+      const m2 = f32x4.mul(u2, d1), m3 = f32x4.mul(u3, d1);
+      const e2 = f32x4.sub(f32x4.sub(f32x4.add(bb, ridge), f32x4.mul(l2, rb)), f32x4.mul(m2, u2));
+      const d2 = f32x4.div(one, f32x4.pmax(ridge, e2));
+      const v3 = f32x4.sub(f32x4.sub(sb, f32x4.mul(l2, sr)), f32x4.mul(m2, u3));
+      const n3 = f32x4.mul(v3, d2);
+      const e3 = f32x4.sub(f32x4.sub(f32x4.add(s1, ridge), f32x4.mul(l3, sr)), f32x4.add(f32x4.mul(m3, u3), f32x4.mul(n3, v3)));
+      const d3 = f32x4.div(one, f32x4.pmax(ridge, e3));
+      v128.store(at, rr); v128.store(at, rg, 16); v128.store(at, rb, 32);
+      v128.store(at, gg, 48); v128.store(at, gb, 64); v128.store(at, bb, 80);
+      v128.store(at, sr, 96); v128.store(at, sg, 112); v128.store(at, sb, 128);
+      v128.store(at, f32x4.pmax(plain, tiny), 144); v128.store(at, unit, 160);
+      v128.store(at, d0, 176); v128.store(at, d1, 192); v128.store(at, d2, 208); v128.store(at, d3, 224);
+      v128.store(at, l1, 240); v128.store(at, l2, 256); v128.store(at, l3, 272);
+      v128.store(at, m2, 288); v128.store(at, m3, 304); v128.store(at, n3, 320);
+      memory.copy(at + 16 * SOLVED, room, <usize>(16 * (count + min(count, targets - 1))));
+    }
+  }
+}
+
+/**
+ * Fits light x · (R, G, B) + offset to the votes of each cell by least squares: the light of a pixel is its light under the
+ * weights (wr, wg, wb) times its gain, Σ gains[k] · target k. Four planes out, and two of the
+ * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes.
+ * @param values - what {@link solveVotes} made, interleaved, `planes` of them, `stride` values a row.
+ * @param gains - one a target but for the last.
+ * @param lights - light of each colour of the palette at luminance 1.
+ */
+export function fitVotes(
+  values: usize, planes: i32, gains: usize, targets: i32, stride: i32, width: i32, height: i32, palette: usize, lights: usize, count: i32,
+  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
+): void {
+  const zero = f32x4.splat(0), tiny = f32x4.splat(1e-30);
+  const ur = f32x4.splat(wr), ug = f32x4.splat(wg), ub = f32x4.splat(wb);
+  const lr = f32x4.splat(r), lg = f32x4.splat(g), lb = f32x4.splat(b);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x += 4) {
+      // Sums of votes times gain.
       let prr = zero, prg = zero, prb = zero, pgg = zero, pgb = zero, pbb = zero, pr = zero, pg = zero, pb = zero;
-      const first = values + <usize>(y * stride + x) * planes * 4;
-      let at = first, shares = tiny, gainedShares = zero;
+      let at = values + <usize>(y * stride + x) * <usize>planes * 4, shares = tiny, gainedShares = zero;
       for (let k = 0; k < targets - 1; k++) {
         const gain = v128.load32_splat(gains + (<usize>k << 2));
         shares = f32x4.add(shares, v128.load(at, 144));
@@ -127,80 +211,47 @@ export function fitVotes(
         pb = f32x4.add(pb, f32x4.mul(gain, v128.load(at, 128)));
         at += 160;
       }
-      let rr = v128.load(at), rg = v128.load(at, 16), rb = v128.load(at, 32);
-      let gg = v128.load(at, 48), gb = v128.load(at, 64), bb = v128.load(at, 80);
-      let sr = v128.load(at, 96), sg = v128.load(at, 112), sb = v128.load(at, 128);
-      let s1 = v128.load(at, 144);
-      const mean = f32x4.pmax(
-        f32x4.splat(1e-6),
-        f32x4.div(sum3(lr, sr, lg, sg, lb, sb), f32x4.pmax(s1, tiny)),
-      );
       const gained = quadratic(lr, lg, lb, prr, prg, prb, pgg, pgb, pbb);
-      const plain = quadratic(lr, lg, lb, rr, rg, rb, gg, gb, bb);
-      const gain = f32x4.div(gained, f32x4.pmax(plain, tiny));
-      const unit = f32x4.mul(offset, mean);
+      const gain = f32x4.div(gained, v128.load(at, 144));
+      const unit = v128.load(at, 160);
       let tr = sum3(ur, prr, ug, prg, ub, prb);
       let tg = sum3(ur, prg, ug, pgg, ub, pgb);
       let tb = sum3(ur, prb, ug, pgb, ub, pbb);
       let st = f32x4.mul(unit, sum3(ur, pr, ug, pg, ub, pb));
-      sr = f32x4.mul(sr, unit); sg = f32x4.mul(sg, unit); sb = f32x4.mul(sb, unit);
-      s1 = f32x4.mul(s1, f32x4.mul(unit, unit));
-      const oneOf = f32x4.div(f32x4.splat(PRESENT), shares), usual = f32x4.div(gainedShares, shares);
+      const usual = f32x4.div(gainedShares, shares);
       let least = usual, most = usual;
-      const held = heldBy(v128.load(at, 160), spread(rr, rg, rb, gg, gb, bb, sr, sg, sb, lr, lg, lb, plain));
-      let mixed = at + 176;
+      let told = at + 16 * SOLVED;
       for (let k = 0; k < count; k++) {
-        const demand = v128.load(mixed), supply = v128.load(mixed, 16);
-        mixed += 32;
         if (k < targets - 1) {
-          // Four samples of a cell are told.
-          const mixedIn = f32x4.mul(f32x4.splat(PRESENT / 4), f32x4.add(demand, supply));
-          const isThere = f32x4.pmin(one, f32x4.add(mixedIn, f32x4.mul(oneOf, v128.load(first + <usize>(160 * k), 144))));
           const own = f32x4.sub(v128.load32_splat(gains + (<usize>k << 2)), usual);
-          const reached = f32x4.add(usual, f32x4.mul(isThere, own));
+          const reached = f32x4.add(usual, f32x4.mul(v128.load(told + <usize>(16 * count)), own));
           least = f32x4.pmin(least, reached);
           most = f32x4.pmax(most, reached);
         }
-        const needed = f32x4.add(f32x4.add(demand, f32x4.mul(f32x4.splat(SUPPLY), supply)), f32x4.splat(1e-9));
-        const v = f32x4.div(f32x4.mul(f32x4.splat(PALETTE_VOTE), f32x4.mul(demand, demand)), needed);
+        const v = v128.load(told);
+        told += 16;
         const colour = palette + <usize>(12 * k);
         const R = v128.load32_splat(colour), G = v128.load32_splat(colour, 4), B = v128.load32_splat(colour, 8);
-        const vR = f32x4.mul(v, R), vG = f32x4.mul(v, G), vB = f32x4.mul(v, B), vO = f32x4.mul(v, offset);
         const t = v128.load32_splat(lights + (<usize>k << 2));
-        rr = f32x4.add(rr, f32x4.mul(vR, R)); rg = f32x4.add(rg, f32x4.mul(vR, G)); rb = f32x4.add(rb, f32x4.mul(vR, B));
-        gg = f32x4.add(gg, f32x4.mul(vG, G)); gb = f32x4.add(gb, f32x4.mul(vG, B)); bb = f32x4.add(bb, f32x4.mul(vB, B));
-        sr = f32x4.add(sr, f32x4.mul(vR, offset)); sg = f32x4.add(sg, f32x4.mul(vG, offset));
-        sb = f32x4.add(sb, f32x4.mul(vB, offset)); s1 = f32x4.add(s1, f32x4.mul(v, squaredOffset));
-        tr = f32x4.add(tr, f32x4.mul(vR, t)); tg = f32x4.add(tg, f32x4.mul(vG, t));
-        tb = f32x4.add(tb, f32x4.mul(vB, t)); st = f32x4.add(st, f32x4.mul(vO, t));
+        tr = f32x4.add(tr, f32x4.mul(f32x4.mul(v, R), t)); tg = f32x4.add(tg, f32x4.mul(f32x4.mul(v, G), t));
+        tb = f32x4.add(tb, f32x4.mul(f32x4.mul(v, B), t)); st = f32x4.add(st, f32x4.mul(f32x4.mul(v, f32x4.splat(OFFSET)), t));
       }
       // What the mean gain leaves over is fitted.
       const ar = f32x4.mul(gain, ur), ag = f32x4.mul(gain, ug), ab = f32x4.mul(gain, ub);
-      tr = f32x4.sub(tr, sum3(rr, ar, rg, ag, rb, ab));
-      tg = f32x4.sub(tg, sum3(rg, ar, gg, ag, gb, ab));
-      tb = f32x4.sub(tb, sum3(rb, ar, gb, ag, bb, ab));
-      st = f32x4.sub(st, sum3(sr, ar, sg, ag, sb, ab));
-      const trace = f32x4.add(f32x4.add(rr, gg), f32x4.add(bb, s1));
-      const ridge = f32x4.add(f32x4.add(f32x4.mul(f32x4.splat(RIDGE), trace), held), f32x4.splat(1e-12));
-      // L·D·Lᵀ of the symmetric system, four cells at a time; no pivot of S + ridge is below the ridge.
-      const d0 = f32x4.div(one, f32x4.add(rr, ridge));
-      const l1 = f32x4.mul(rg, d0), l2 = f32x4.mul(rb, d0), l3 = f32x4.mul(sr, d0);
-      const d1 = f32x4.div(one, f32x4.pmax(ridge, f32x4.sub(f32x4.add(gg, ridge), f32x4.mul(l1, rg))));
-      const u2 = f32x4.sub(gb, f32x4.mul(l1, rb)), u3 = f32x4.sub(sg, f32x4.mul(l1, sr));
-      const m2 = f32x4.mul(u2, d1), m3 = f32x4.mul(u3, d1);
-      const e2 = f32x4.sub(f32x4.sub(f32x4.add(bb, ridge), f32x4.mul(l2, rb)), f32x4.mul(m2, u2));
-      const d2 = f32x4.div(one, f32x4.pmax(ridge, e2));
-      const v3 = f32x4.sub(f32x4.sub(sb, f32x4.mul(l2, sr)), f32x4.mul(m2, u3));
-      const n3 = f32x4.mul(v3, d2);
-      const e3 = f32x4.sub(f32x4.sub(f32x4.add(s1, ridge), f32x4.mul(l3, sr)), f32x4.add(f32x4.mul(m3, u3), f32x4.mul(n3, v3)));
-      const d3 = f32x4.div(one, f32x4.pmax(ridge, e3));
+      const rg = v128.load(at, 16), rb = v128.load(at, 32), gb = v128.load(at, 64);
+      tr = f32x4.sub(tr, sum3(v128.load(at), ar, rg, ag, rb, ab));
+      tg = f32x4.sub(tg, sum3(rg, ar, v128.load(at, 48), ag, gb, ab));
+      tb = f32x4.sub(tb, sum3(rb, ar, gb, ag, v128.load(at, 80), ab));
+      st = f32x4.sub(st, sum3(v128.load(at, 96), ar, v128.load(at, 112), ag, v128.load(at, 128), ab));
+      const l1 = v128.load(at, 240), l2 = v128.load(at, 256), l3 = v128.load(at, 272);
+      const m2 = v128.load(at, 288), m3 = v128.load(at, 304), n3 = v128.load(at, 320);
       const y1 = f32x4.sub(tg, f32x4.mul(l1, tr));
       const y2 = f32x4.sub(f32x4.sub(tb, f32x4.mul(l2, tr)), f32x4.mul(m2, y1));
       const y3 = f32x4.sub(f32x4.sub(st, f32x4.mul(l3, tr)), f32x4.add(f32x4.mul(m3, y1), f32x4.mul(n3, y2)));
-      const x3 = f32x4.mul(y3, d3);
-      const x2 = f32x4.sub(f32x4.mul(y2, d2), f32x4.mul(n3, x3));
-      const x1 = f32x4.sub(f32x4.mul(y1, d1), f32x4.add(f32x4.mul(m2, x2), f32x4.mul(m3, x3)));
-      const x0 = f32x4.sub(f32x4.mul(tr, d0), sum3(l1, x1, l2, x2, l3, x3));
+      const x3 = f32x4.mul(y3, v128.load(at, 224));
+      const x2 = f32x4.sub(f32x4.mul(y2, v128.load(at, 208)), f32x4.mul(n3, x3));
+      const x1 = f32x4.sub(f32x4.mul(y1, v128.load(at, 192)), f32x4.add(f32x4.mul(m2, x2), f32x4.mul(m3, x3)));
+      const x0 = f32x4.sub(f32x4.mul(tr, v128.load(at, 176)), sum3(l1, x1, l2, x2, l3, x3));
       const to = <usize>(y * outStride + x) << 2;
       v128.store(out0 + to, f32x4.add(ar, x0));
       v128.store(out1 + to, f32x4.add(ag, x1));

@@ -86,6 +86,7 @@ export const pictureQuestions = {
     const view = wholeView(print.frame, size, ENDS_EDGE);
     await fetch(engine.tilesFor(print, view));
     const light = engine.renderLight(print, view);
+    await reader.pause?.();
     if (!keep && !black && !white) return toneEnds(light, view.width, view.height);
     const weights = new Float32Array(light.length);
     for (let i = 0; i < light.length; i++) {

@@ -14,6 +14,8 @@ export interface PictureReader {
   readonly capture: CaptureInfo;
   /** Brings tiles to hand; they stay there until the next call. @throws when one cannot be had. */
   readonly fetch: (places: readonly TilePlace[]) => Promise<void>;
+  /** Between steps of something long: lets what is wanted more pass. No tile is at hand afterwards. */
+  readonly pause?: () => Promise<void>;
   /** Says which tiles will be asked for soon, where they have a way to go. */
   readonly expect?: (places: readonly TilePlace[]) => void;
 }

@@ -98,13 +98,14 @@ export const weighQuestions = {
     const { map, probe } = await weighReading(reader, recipe);
     const greys = probe.plainGreys();
     const moved = probe.greys().map(({ lightness }, k) => lightness - greys[k].lightness);
-    const small = (weigh: Weigh) =>
+    const printed = (weigh: Weigh) =>
       wholePrint(reader, weighedAlone({ ...recipe, weigh }), LINES_EDGE, (print, view) =>
         reader.engine.renderReflectance(print, view),
       );
-    const { view, values } = await small(recipe.weigh);
-    const plain = (await small(plainWeigh(recipe.weigh))).values;
-    const lines = linePlaces(map, { width: view.width, height: view.height, print: values, plain }, LINES);
+    const { view, values } = await printed(recipe.weigh);
+    const plain = (await printed(plainWeigh(recipe.weigh))).values;
+    const small = { width: view.width, height: view.height, print: values, plain };
+    const lines = await linePlaces(map, small, LINES, reader.pause);
     const places = [...lines, ...edgePlaces(map, moved, EDGES - lines.length)];
     const print = reader.engine.prepare(weighedAlone(recipe));
     reader.expect?.(places.flatMap(({ x, y }) => reader.engine.tilesFor(print, patchView(print, x, y))));

@@ -4,6 +4,7 @@ import { patched } from "./patch.ts";
 import { postedError, type WorkerAnswer, type WorkerRequest } from "./protocol.ts";
 import { AT_THE_PICTURE, type AnswerOf, type QuestionName, type WorkerReader } from "./questions.ts";
 import { SharedTiles } from "./tile-source.ts";
+import { Turns } from "./turns.ts";
 
 const FEWEST_SLOTS = 26;
 /** By then the first picture is there. */
@@ -14,20 +15,24 @@ const module = fetch(kernelsUrl)
   .then((bytes) => compileKernels(new Uint8Array(bytes)));
 
 let tiles: SharedTiles | undefined;
-let reader: WorkerReader | undefined;
-let queue = Promise.resolve();
+/** What the picture is read by, and what everything else is: that gives way to pictures before it goes on. */
+let readers: { readonly near: WorkerReader; readonly patient: WorkerReader } | undefined;
+const turns = new Turns();
+/** What is drawn while nothing else is wanted can wait like any question. */
+const PATIENT: readonly QuestionName[] = ["takeUp"];
 /** The recipe of the request that came last. */
 let known: unknown = null;
 
 self.onmessage = ({ data }: MessageEvent<WorkerRequest>) => {
-  // Not in the queue: whatever is at its head may be waiting for these tiles.
+  // Not in its turn: whatever is at work may be waiting for these tiles.
   if (data.kind === "feed") tiles?.attach(data.tiles);
-  else if (data.kind === "open") queue = queue.then(() => reply(data.id, async () => ({ slots: await open(data) })));
+  else if (data.kind === "open") turns.add(true, () => reply(data.id, async () => ({ slots: await open(data) })));
   else {
     // At once, in the order of sending: each patch lies on the recipe before.
     const recipe = (known = patched(known, data.recipe));
     const input = { ...data.input, recipe };
-    queue = queue.then(() => reply(data.id, async () => ({ value: await answerTo(data.name, input) })));
+    const isPicture = data.name in AT_THE_PICTURE && !PATIENT.includes(data.name);
+    turns.add(isPicture, () => reply(data.id, async () => ({ value: await answerTo(data.name, input, isPicture) })));
   }
 };
 
@@ -49,20 +54,30 @@ async function open({ size, capture, slots, tiles: port }: Extract<WorkerRequest
   const source = new SharedTiles(size, port);
   tiles = source;
   const heap = await heapWith(await module, slots);
-  reader = {
+  const near: WorkerReader = {
     engine: new Engine(heap, source, factsOf(capture)),
     size,
     capture,
     fetch: (places) => source.fetchAll(places),
     expect: (places) => source.expect(places),
   };
+  const patient: WorkerReader = {
+    ...near,
+    // A picture that passes has tiles of its own fetched, so these are fetched last.
+    fetch: async (places) => {
+      do await source.fetchAll(places);
+      while (await turns.giveWay());
+    },
+    pause: async () => void (await turns.giveWay()),
+  };
+  readers = { near, patient };
   return heap.slotCount;
 }
 
-async function answerTo(name: QuestionName, input: unknown) {
-  if (!reader) throw new Error("Expected an open negative.");
-  const isNear = name in AT_THE_PICTURE;
-  const asked = isNear ? AT_THE_PICTURE : (await further()).QUESTIONS;
+async function answerTo(name: QuestionName, input: unknown, isPicture: boolean) {
+  if (!readers) throw new Error("Expected an open negative.");
+  const reader = isPicture ? readers.near : readers.patient;
+  const asked = name in AT_THE_PICTURE ? AT_THE_PICTURE : (await further()).QUESTIONS;
   return (asked as Record<QuestionName, Ask>)[name](reader, input);
 }
 

@@ -17,6 +17,8 @@ const CELL_LEVELS = Math.log2(CELL);
 const WINDOW = gaussianTaps(1.5);
 /** Products that `gatherVotes` sums for each target. */
 const PRODUCTS = 10;
+/** Planes that `solveVotes` makes of the last target's. */
+const SOLVED = 21;
 /** Rows of cells for which a kernel is called: one call goes to its end in code that is not optimised yet, if it began in it. */
 const ROWS = 16;
 /** Planes of votes smoothed together. */
@@ -54,7 +56,7 @@ export const fieldStage: Stage<WeighPrint> = {
     );
     const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
     heap.kernels.fitVotes(
-      values + 4 * planes * (rect.y * stride + rect.x), gains, moves.targets, stride, rect.width, rect.height,
+      values + 4 * planes * (rect.y * stride + rect.x), planes, gains, moves.targets, stride, rect.width, rect.height,
       ofColours, ofLights, lights.length, ...(outs as Planes), SLOT_EDGE, ...grey.weights, ...REC2020.luminance,
     ); // prettier-ignore
   },
@@ -81,12 +83,16 @@ function planesOf({ width, height }: Size) {
   return { stride, planeBytes: 4 * stride * height };
 }
 
-/** Planes of votes, ten a target, one of how firmly noise holds the fit, and two of mixtures for each colour of the palette. */
+/**
+ * Planes of the fit: at first ten of votes a target, one of how firmly noise holds the fit, and two of mixtures for each colour of the
+ * palette; once it is solved, of the last target and what follows it what `solveVotes` makes of them.
+ */
 function planesFor({ targets, palette }: ColourMoves): number {
-  return targets * PRODUCTS + 1 + 2 * palette.lights.length;
+  const count = palette.lights.length;
+  return (targets - 1) * PRODUCTS + Math.max(PRODUCTS + 1 + 2 * count, SOLVED + count + Math.min(count, targets - 1));
 }
 
-/** Everything of the fit that does not change while families are moved: all planes, smoothed, interleaved at `out`. */
+/** Everything of the fit that does not change while families or weights are moved: all planes, smoothed, interleaved and solved at `out`. */
 function gatherAll(
   heap: KernelHeap,
   negative: Size,
@@ -146,5 +152,12 @@ function gatherAll(
     planes, planeBytes, stride, heap.allocate(32 * count), ...REC2020.luminance,
   ); // prettier-ignore
   smooth(2 * count, votes + 1);
+  const colours = heap.place(palette.colours);
+  const ofFour = heap.allocate(16 * (count + targets));
+  for (let y = 0; y < cells.height; y += ROWS)
+    heap.kernels.solveVotes(
+      out + 4 * all * y * stride, all, targets, stride, cells.width, Math.min(ROWS, cells.height - y), colours, count, ofFour,
+      ...REC2020.luminance,
+    ); // prettier-ignore
   heap.release(mark);
 }

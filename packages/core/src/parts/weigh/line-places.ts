@@ -30,10 +30,16 @@ const LIGHTNESS = Float32Array.from({ length: STEPS + 1 }, (_, i) => luminanceTo
 /**
  * Places where groups meet and the print shows a line that plain luminance does not, darker or lighter than both sides; the strongest first,
  * spread over the picture. A line is looked for in four directions.
+ * @param pause - awaited between directions, for it is long.
  */
-export function linePlaces(map: FamilyMap, prints: SmallPrints, most: number): EdgePlace[] {
+export async function linePlaces(
+  map: FamilyMap,
+  prints: SmallPrints,
+  most: number,
+  pause = () => Promise.resolve(),
+): Promise<EdgePlace[]> {
   const { width, height } = prints;
-  const strengths = lineStrengths(prints);
+  const strengths = await lineStrengths(prints, pause);
   const fields: { strength: number; at: number }[] = [];
   for (let top = 0; top < height; top += FIELD)
     for (let left = 0; left < width; left += FIELD) {
@@ -60,12 +66,16 @@ export function linePlaces(map: FamilyMap, prints: SmallPrints, most: number): E
 }
 
 /** How far every other pixel of every other row lies beyond both of its sides, less what it does in plain luminance, L*; 0 elsewhere. */
-function lineStrengths({ width, height, print, plain }: SmallPrints): Float32Array {
+async function lineStrengths(
+  { width, height, print, plain }: SmallPrints,
+  pause: () => Promise<void>,
+): Promise<Float32Array> {
   const [made, was] = [lightnessOf(print), lightnessOf(plain)];
   const out = new Float32Array(width * height);
   const border = 2 * Math.ceil(Math.max(...SIDES) / 2);
   for (const side of SIDES)
-    for (const step of [side, side * width, side * (width + 1), side * (width - 1)])
+    for (const step of [side, side * width, side * (width + 1), side * (width - 1)]) {
+      await pause();
       for (let y = border; y < height - border; y += 2)
         for (let i = y * width + border, end = (y + 1) * width - border; i < end; i += 2) {
           const line = beyond(made, i, step);
@@ -75,6 +85,7 @@ function lineStrengths({ width, height, print, plain }: SmallPrints): Float32Arr
           const strength = line * own > 0 ? size - OWN * (own < 0 ? -own : own) : size;
           if (strength > out[i]) out[i] = strength;
         }
+    }
   return out;
 }
 

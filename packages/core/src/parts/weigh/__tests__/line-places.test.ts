@@ -18,8 +18,9 @@ const sides = (line: (x: number, y: number) => number) =>
   plane((x, y) => (x < 120 ? 0.2 : 0.3) + line(x, y)).map((v, i) => v + grain[i]);
 const line = (depth: number) => (x: number, y: number) => (y > 90 && y < 130 && Math.abs(x - 120) < 3 ? -depth : 0);
 
-test("places lie where the print shows a line that plain luminance does not, with the groups that meet there", () => {
-  const found = linePlaces(map, { width: WIDTH, height: HEIGHT, print: sides(line(0.15)), plain: sides(() => 0) }, 4);
+test("places lie where the print shows a line that plain luminance does not, with the groups that meet there", async () => {
+  const prints = { width: WIDTH, height: HEIGHT, print: sides(line(0.15)), plain: sides(() => 0) };
+  const found = await linePlaces(map, prints, 4);
   expect(found.length).toBeGreaterThanOrEqual(2);
   for (const { x, y, first, second } of found) {
     expect(Math.abs(x * WIDTH - 120)).toBeLessThan(4);
@@ -29,10 +30,10 @@ test("places lie where the print shows a line that plain luminance does not, wit
   }
 });
 
-test("a line of the scene itself, an even edge and a line within one group are none", () => {
+test("a line of the scene itself, an even edge and a line within one group are none", async () => {
   const among = (print: Float32Array, plain: Float32Array) => linePlaces(map, { width: WIDTH, height: HEIGHT, print, plain }, 4); // prettier-ignore
-  expect(among(sides(line(0.15)), sides(line(0.14)))).toEqual([]);
-  expect(among(sides(() => 0), sides(() => 0))).toEqual([]); // prettier-ignore
+  expect(await among(sides(line(0.15)), sides(line(0.14)))).toEqual([]);
+  expect(await among(sides(() => 0), sides(() => 0))).toEqual([]); // prettier-ignore
   const within = sides((x) => (Math.abs(x - 180) < 3 ? -0.15 : 0));
-  expect(among(within, sides(() => 0))).toEqual([]); // prettier-ignore
+  expect(await among(within, sides(() => 0))).toEqual([]); // prettier-ignore
 });
