@@ -207,7 +207,7 @@ function EdgeLine({ scene, edge, weigh, onEase }: EdgeLineProps) {
       : easing(scene.families, weigh);
   return (
     <Finding act={act} onAct={() => onEase(change)}>
-      Where {one} meets {other} {told[seen]}. <ShowIt at={edge} /> ·
+      Where {one} and {other} meet {told[seen]}. <ShowIt at={edge} /> ·
     </Finding>
   );
 }
