@@ -15,6 +15,12 @@ const CASES = 24;
 const UNEVEN_STOPS = 0.3;
 const UNEVEN_PX = [2, 4, 8];
 
+/** How much light of a front that sparkles varies, and over how many pixels. */
+const SPARK_STOPS = 0.8;
+const SPARK_PX = [1.5, 3, 6];
+/** Sparks in fewer pixels say nothing. */
+const FEWEST_SPARKS = 200;
+
 /** Ways from scene to file. */
 export const raw = (iso) => ({
   file: "a.dng",
@@ -111,4 +117,29 @@ export async function mixtures(heap, table, only) {
     ]);
   }
   table(`Mixed pixels of ${CASES} scenes, families moved +0.8 and −1 stops, against the mixture of their lights`, rows);
+}
+
+/** Errors at what has a full channel of a front that sparkles. */
+export async function sparks(heap, table) {
+  const rows = [["source, size", "scenes", "mean L*", "p99 L*", "worst mean"]];
+  for (const [name, size] of ["PNG 16 bit", "JPEG 85"].flatMap((source) => SPARK_PX.map((px) => [source, px]))) {
+    const { file, make } = SOURCES[name];
+    const found = [];
+    for (const [i, drawn] of camera.mixtureCases(480, 320, CASES).entries()) {
+      const one = camera.sparklingCase(drawn, SPARK_STOPS, size, i + 1);
+      const opened = await open(heap, await make(one.scene, i + 1), file);
+      const judged = camera.judgeSparks(opened.engine, opened.size, one);
+      if (judged.count >= FEWEST_SPARKS) found.push(judged);
+    }
+    const mean = (key) => found.reduce((sum, one) => sum + one[key], 0) / found.length;
+    const worst = Math.max(...found.map((one) => one.mean));
+    rows.push([
+      `${name}, ${size} px`,
+      String(found.length),
+      mean("mean").toFixed(2),
+      mean("p99").toFixed(2),
+      worst.toFixed(2),
+    ]);
+  }
+  table("Fronts that sparkle: pixels of which a channel is full, against the file's light at the front's stops", rows);
 }

@@ -10,7 +10,7 @@ import { families } from "./measure-families.mjs";
 import { grain } from "./measure-grain.mjs";
 import { halvedColour } from "./measure-halved.mjs";
 import { judging } from "./measure-judge.mjs";
-import { mixtures } from "./measure-mixtures.mjs";
+import { mixtures, sparks } from "./measure-mixtures.mjs";
 import { price } from "./measure-price.mjs";
 import { opening, skylines } from "./measure-opening.mjs";
 import { sharpening } from "./measure-sharpening.mjs";
@@ -259,6 +259,7 @@ const PARTS = {
   sharpening: () => sharpening(heap, table),
   grain: () => grain(heap, table),
   mixtures: () => mixtures(heap, table),
+  sparks: () => sparks(heap, table),
   price: () => price(heap, table),
   families: () => families(heap, table),
   halvedColour: () => halvedColour(table, heap),

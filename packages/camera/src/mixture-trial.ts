@@ -5,6 +5,7 @@ import {
   familyPlace,
   greyModel,
   luminanceOf,
+  luminanceToLightness,
   mixtureError,
   newFamily,
   placeDistance,
@@ -99,11 +100,7 @@ export function unevenCase(one: MixtureCase, stops: number, sigma: number, seed:
   const { scene } = one;
   const { width, height, coverage } = scene;
   const normal = createNormal(createRandom(seed));
-  const varying = (deviation: number) => {
-    const field = blur(Float32Array.from({ length: width * height }, normal), width, 1, sigma);
-    const found = Math.sqrt(field.reduce((sum, v) => sum + v * v, 0) / field.length);
-    return field.map((v) => (deviation * v) / found);
-  };
+  const varying = (deviation: number) => shades(width, height, sigma, normal).map((v) => deviation * v);
   const uneven = (rgb: Float32Array, deviation: number) => {
     const light = varying(deviation);
     const ratios = [varying(deviation / 2), null, varying(deviation / 2)];
@@ -112,6 +109,71 @@ export function unevenCase(one: MixtureCase, stops: number, sigma: number, seed:
   const [front, back] = [uneven(scene.front, stops), uneven(scene.back, stops / 2)];
   const rgb = front.map((v, i) => back[i] + coverage[Math.floor(i / 3)] * (v - back[i]));
   return { ...one, name: `${one.name}, uneven`, scene: { ...scene, rgb, front, back } };
+}
+
+/** A field of deviation 1 that varies over `sigma` pixels. */
+function shades(width: number, height: number, sigma: number, normal: () => number): Float32Array {
+  const field = blur(Float32Array.from({ length: width * height }, normal), width, 1, sigma);
+  const found = Math.sqrt(field.reduce((sum, v) => sum + v * v, 0) / field.length);
+  return field.map((v) => v / found);
+}
+
+/** Least light of a material that sparkles, deviations. */
+const DIMMEST = -0.5;
+
+/** A scene whose front sparkles beyond what the file holds. */
+export interface SparklingCase extends MixtureCase {
+  /** The same before it sparkles, which its families are of. */
+  readonly plain: MixtureCase;
+}
+
+/**
+ * The same with a front that sparkles, as hair, straw and water in the sun do: its light goes beyond white, where a file keeps what each channel holds,
+ * so that its colour turns.
+ * @param stops - deviation of the light.
+ * @param sigma - how far a spark goes on, pixels.
+ */
+export function sparklingCase(plain: MixtureCase, stops: number, sigma: number, seed: number): SparklingCase {
+  const { width, height, coverage, front, back } = plain.scene;
+  const light = shades(width, height, sigma, createNormal(createRandom(seed))).map((v) => 2 ** (stops * Math.max(DIMMEST, v))); // prettier-ignore
+  const lit = front.map((v, i) => v * light[Math.floor(i / 3)]);
+  const rgb = lit.map((v, i) => Math.min(1, back[i] + coverage[Math.floor(i / 3)] * (v - back[i])));
+  const scene = { ...plain.scene, rgb, front: lit.map((v) => Math.min(1, v)) };
+  return { name: `${plain.name}, sparkling`, scene, stops: plain.stops, plain };
+}
+
+/** How sparks of a front that is darkened differ from what its stops make of the file's light, where a channel is full and the least not nearly. */
+export interface SparkError {
+  /** Pixels judged. */
+  readonly count: number;
+  /** L*. */
+  readonly mean: number;
+  readonly p99: number;
+}
+
+/** Stops by which the front is darkened, so that none of it prints white, and what is behind lifted. */
+const PARTED = [-1, 0.8] as const;
+/** Least coverage of what counts as front alone, least channel that is full, and most that the least may have where it is no white. */
+const [ALONE, FULL, NO_WHITE] = [0.99, 0.98, 0.7];
+
+export function judgeSparks(engine: Engine, size: Size, { scene, plain }: SparklingCase): SparkError {
+  const recipe = movedRecipe({ ...plain, stops: PARTED });
+  const still = movedRecipe({ ...plain, stops: [0, 0] });
+  const view = { x: 0, y: 0, ...size, scale: 1, level: 0 };
+  const [moved, file] = [recipe, still].map((one) => engine.renderLight(engine.prepare(one), view));
+  const gain = 2 ** colourStops(greyModel(recipe.weigh), meanColour(plain.scene.front));
+  const lightness = (light: number) => luminanceToLightness(Math.min(1, light));
+  const errors: number[] = [];
+  for (let y = BORDER; y < size.height - BORDER; y++)
+    for (let x = BORDER; x < size.width - BORDER; x++) {
+      const i = y * size.width + x;
+      const colour = scene.front.subarray(3 * i, 3 * i + 3);
+      if (scene.coverage[i] < ALONE || Math.max(...colour) < FULL || Math.min(...colour) > NO_WHITE) continue;
+      errors.push(Math.abs(lightness(moved[i]) - lightness(gain * file[i])));
+    }
+  errors.sort((a, b) => a - b);
+  const mean = errors.reduce((sum, error) => sum + error, 0) / errors.length;
+  return { count: errors.length, mean, p99: errors[Math.floor(0.99 * errors.length)] };
 }
 
 /**

@@ -1,16 +1,9 @@
 // Light as a local linear function of the picture's own colours: fitted to what they vote for.
 
+import { channelOf, isAnyFull, lostShare } from "./full";
 import { loadHalfx4 } from "./half";
-import { sum3 } from "./math";
+import { horizontalSum, sum3 } from "./math";
 import { betweenRows, stretchRow } from "./stretch";
-
-// @ts-ignore: decorator
-@inline
-function horizontalSum(v: v128): f32 {
-  return (
-    f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
-  );
-}
 
 /** How readily a mixture is told as one with grey, against one with a family: few things are grey, many mixtures are. */
 const NEUTRAL_COUNTS: f32 = 0.1;
@@ -85,6 +78,9 @@ const PALETTE_VOTE: f32 = 2;
 const SUPPLY: f32 = 20;
 /** Inverse of the share of votes, or of what pixels are mixed with, from which a family counts as being there. */
 const PRESENT: f32 = 25;
+
+/** Share of light that is clipped up to which what is bright says whose the clipped is, and from which it does not. */
+const FEW_CLIPPED: f32 = 0.3, MUCH_CLIPPED: f32 = 0.6;
 
 /** What {@link solveVotes} leaves of the votes of the last target and what follows them, for four cells: 21 vectors. */
 const SOLVED = 21;
@@ -178,15 +174,17 @@ export function solveVotes(
 
 /**
  * Fits light x · (R, G, B) + offset to the votes of each cell by least squares: the light of a pixel is its light under the
- * weights (wr, wg, wb) times its gain, Σ gains[k] · target k. Four planes out, and two of the
- * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes.
+ * weights (wr, wg, wb) times its gain, Σ gains[k] · target k. Four planes out, two of the
+ * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes; then
+ * three of what is bright on average, from the last six of `values`: black where most is clipped.
  * @param values - what {@link solveVotes} made, interleaved, `planes` of them, `stride` values a row.
  * @param gains - one a target but for the last.
  * @param lights - light of each colour of the palette at luminance 1.
  */
 export function fitVotes(
   values: usize, planes: i32, gains: usize, targets: i32, stride: i32, width: i32, height: i32, palette: usize, lights: usize, count: i32,
-  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
+  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, brightR: usize, brightG: usize, brightB: usize,
+  outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
 ): void {
   const zero = f32x4.splat(0), tiny = f32x4.splat(1e-30);
   const ur = f32x4.splat(wr), ug = f32x4.splat(wg), ub = f32x4.splat(wb);
@@ -196,6 +194,7 @@ export function fitVotes(
       // Sums of votes times gain.
       let prr = zero, prg = zero, prb = zero, pgg = zero, pgb = zero, pbb = zero, pr = zero, pg = zero, pb = zero;
       let at = values + <usize>(y * stride + x) * <usize>planes * 4, shares = tiny, gainedShares = zero;
+      const bright = at + 16 * <usize>(planes - 6);
       for (let k = 0; k < targets - 1; k++) {
         const gain = v128.load32_splat(gains + (<usize>k << 2));
         shares = f32x4.add(shares, v128.load(at, 144));
@@ -259,6 +258,13 @@ export function fitVotes(
       v128.store(out3 + to, f32x4.mul(unit, x3));
       v128.store(leasts + to, least);
       v128.store(mosts + to, most);
+      const clipped = f32x4.div(v128.load(bright, 80), f32x4.pmax(tiny, v128.load(bright, 64)));
+      const known = f32x4.mul(f32x4.sub(f32x4.splat(MUCH_CLIPPED), clipped), f32x4.splat(1 / (MUCH_CLIPPED - FEW_CLIPPED)));
+      const isKnown = f32x4.pmin(f32x4.splat(1), f32x4.pmax(zero, known));
+      const inverse = f32x4.div(isKnown, f32x4.pmax(tiny, v128.load(bright, 48)));
+      v128.store(brightR + to, f32x4.mul(v128.load(bright), inverse));
+      v128.store(brightG + to, f32x4.mul(v128.load(bright, 16), inverse));
+      v128.store(brightB + to, f32x4.mul(v128.load(bright, 32), inverse));
     }
   }
 }
@@ -292,48 +298,50 @@ function quadratic(r: v128, g: v128, b: v128, rr: v128, rg: v128, rb: v128, gg: 
   return sum3(r, sum3(r, rr, g, rg, b, rb), g, sum3(r, rg, g, gg, b, gb), b, sum3(r, rb, g, gb, b, bb));
 }
 
+/** Planes of a line and of gains, and of what is bright. */
+const LINE = 6, BRIGHT = 3;
+
+/** What a bright colour's plain light must be at least against its channels, where weights take some away. */
+const LEAST_PLAIN: f32 = 0.05;
+
 /**
- * Light by a field of weights: E = x0·R + x1·G + x2·B + x3, kept between `least` · x4 and `most` · x5 times the light of the weights (r, g, b). The
- * six planes are bilinear from a coarser grid (`ratio` coarse cells a pixel; (originX, originY) is the coarse place of the first
- * pixel's centre). Layout as in `weighHalf`. `rows` is room for twelve rows of width rounded up to 4.
+ * Light by a field of weights: E = x0·R + x1·G + x2·B + x3, kept between `least` · x4 and `most` · x5 times the light of the weights (r, g, b). A
+ * colour that lost a channel gets the gain that the line gives to what is bright about it, (x6, x7, x8): its own is no material's. The
+ * nine planes are bilinear from a coarser grid (`ratio` coarse cells a pixel; (originX, originY) is the coarse place of the first
+ * pixel's centre). Layout as in `weighHalf`. `rows` is room for eighteen rows of width rounded up to 4.
+ * @param sensor - twelve values: a matrix by rows to the channels of the capture, each of which is full at 1; then red, green and blue
+ * below which no channel begins to be full.
  */
 export function weighByField(
   red: usize, green: usize, blue: usize, width: i32, height: i32, out: usize, outStride: i32,
-  x0: usize, x1: usize, x2: usize, x3: usize, x4: usize, x5: usize, coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
-  originX: f32, originY: f32, ratio: f32, r: f32, g: f32, b: f32, least: f32, most: f32,
+  x0: usize, x1: usize, x2: usize, x3: usize, x4: usize, x5: usize, x6: usize, x7: usize, x8: usize,
+  coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
+  originX: f32, originY: f32, ratio: f32, r: f32, g: f32, b: f32, least: f32, most: f32, sensor: usize,
 ): void {
   const wr = f32x4.splat(r), wg = f32x4.splat(g), wb = f32x4.splat(b), low = f32x4.splat(least), high = f32x4.splat(most);
+  const fullR = v128.load32_splat(sensor, 36), fullG = v128.load32_splat(sensor, 40), fullB = v128.load32_splat(sensor, 44);
   const bytes = <usize>((width + 3) & ~3) << 2;
   const coarseBytes = <usize>coarseStride << 2;
-  let upper = rows, lower = rows + 6 * bytes;
-  let upperRow = -1, lowerRow = -1;
+  let upper = rows, lower = rows + LINE * bytes, brightUpper = rows + 2 * LINE * bytes, brightLower = brightUpper + BRIGHT * bytes;
+  let have = -2, haveBright = -2;
   for (let y = 0; y < height; y++) {
     const sy = min<f32>(max<f32>(originY + ratio * <f32>y, 0), <f32>(coarseHeight - 1));
     const iy = <i32>sy;
-    const next = min(iy + 1, coarseHeight - 1);
-    if (iy != upperRow) {
-      if (iy == lowerRow) {
-        const swapped = upper;
-        upper = lower;
-        lower = swapped;
-      } else {
-        const from = <usize>iy * coarseBytes;
-        stretchRow(x0 + from, coarseWidth, upper, width, originX, ratio);
-        stretchRow(x1 + from, coarseWidth, upper + bytes, width, originX, ratio);
-        stretchRow(x2 + from, coarseWidth, upper + 2 * bytes, width, originX, ratio);
-        stretchRow(x3 + from, coarseWidth, upper + 3 * bytes, width, originX, ratio);
-        stretchRow(x4 + from, coarseWidth, upper + 4 * bytes, width, originX, ratio);
-        stretchRow(x5 + from, coarseWidth, upper + 5 * bytes, width, originX, ratio);
+    const top = <usize>iy * coarseBytes, bottom = <usize>min(iy + 1, coarseHeight - 1) * coarseBytes;
+    if (iy != have) {
+      const swapped = upper;
+      upper = lower;
+      lower = swapped;
+      for (let row = iy == have + 1 ? 1 : 0; row < 2; row++) {
+        const from = row == 0 ? top : bottom, to = row == 0 ? upper : lower;
+        stretchRow(x0 + from, coarseWidth, to, width, originX, ratio);
+        stretchRow(x1 + from, coarseWidth, to + bytes, width, originX, ratio);
+        stretchRow(x2 + from, coarseWidth, to + 2 * bytes, width, originX, ratio);
+        stretchRow(x3 + from, coarseWidth, to + 3 * bytes, width, originX, ratio);
+        stretchRow(x4 + from, coarseWidth, to + 4 * bytes, width, originX, ratio);
+        stretchRow(x5 + from, coarseWidth, to + 5 * bytes, width, originX, ratio);
       }
-      const from = <usize>next * coarseBytes;
-      stretchRow(x0 + from, coarseWidth, lower, width, originX, ratio);
-      stretchRow(x1 + from, coarseWidth, lower + bytes, width, originX, ratio);
-      stretchRow(x2 + from, coarseWidth, lower + 2 * bytes, width, originX, ratio);
-      stretchRow(x3 + from, coarseWidth, lower + 3 * bytes, width, originX, ratio);
-      stretchRow(x4 + from, coarseWidth, lower + 4 * bytes, width, originX, ratio);
-      stretchRow(x5 + from, coarseWidth, lower + 5 * bytes, width, originX, ratio);
-      upperRow = iy;
-      lowerRow = next;
+      have = iy;
     }
     const down = f32x4.splat(sy - <f32>iy);
     const from = <usize>(y * width) << 1;
@@ -341,15 +349,51 @@ export function weighByField(
     for (let x = 0; x < width; x += 4) {
       const at = from + (<usize>x << 1);
       const across = <usize>x << 2;
+      const above = upper + across, below = lower + across;
       const R = loadHalfx4(red + at), G = loadHalfx4(green + at), B = loadHalfx4(blue + at);
-      let e = f32x4.mul(betweenRows(upper + across, lower + across, down), R);
-      e = f32x4.add(e, f32x4.mul(betweenRows(upper + across + bytes, lower + across + bytes, down), G));
-      e = f32x4.add(e, f32x4.mul(betweenRows(upper + across + 2 * bytes, lower + across + 2 * bytes, down), B));
-      e = f32x4.add(e, betweenRows(upper + across + 3 * bytes, lower + across + 3 * bytes, down));
-      const plain = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
-      const p = f32x4.mul(f32x4.mul(plain, low), betweenRows(upper + across + 4 * bytes, lower + across + 4 * bytes, down));
-      const q = f32x4.mul(f32x4.mul(plain, high), betweenRows(upper + across + 5 * bytes, lower + across + 5 * bytes, down));
+      let e = byLine(above, below, bytes, down, R, G, B);
+      const plain = sum3(wr, R, wg, G, wb, B);
+      if (v128.any_true(v128.or(v128.or(f32x4.gt(R, fullR), f32x4.gt(G, fullG)), f32x4.gt(B, fullB)))) {
+        const cR = channelOf(sensor, R, G, B), cG = channelOf(sensor + 12, R, G, B), cB = channelOf(sensor + 24, R, G, B);
+        if (isAnyFull(cR, cG, cB)) {
+          if (haveBright != iy) {
+            const swapped = brightUpper;
+            brightUpper = brightLower;
+            brightLower = swapped;
+            for (let row = iy == haveBright + 1 ? 1 : 0; row < 2; row++) {
+              const first = row == 0 ? top : bottom, into = row == 0 ? brightUpper : brightLower;
+              stretchRow(x6 + first, coarseWidth, into, width, originX, ratio);
+              stretchRow(x7 + first, coarseWidth, into + bytes, width, originX, ratio);
+              stretchRow(x8 + first, coarseWidth, into + 2 * bytes, width, originX, ratio);
+            }
+            haveBright = iy;
+          }
+          const bright = brightUpper + across, brightBelow = brightLower + across;
+          const bR = betweenRows(bright, brightBelow, down), bG = betweenRows(bright + bytes, brightBelow + bytes, down);
+          const bB = betweenRows(bright + 2 * bytes, brightBelow + 2 * bytes, down);
+          const share = lostShare(sensor, cR, cG, cB, bR, bG, bB);
+          if (v128.any_true(f32x4.gt(share, f32x4.splat(0)))) {
+            const ofBright = sum3(wr, bR, wg, bG, wb, bB);
+            const held = f32x4.mul(f32x4.splat(LEAST_PLAIN), f32x4.add(f32x4.add(bR, bG), bB));
+            const squares = f32x4.add(f32x4.add(f32x4.mul(ofBright, ofBright), f32x4.mul(held, held)), f32x4.splat(1e-20));
+            const scale = f32x4.div(f32x4.mul(plain, ofBright), squares);
+            const asBright = byLine(above, below, bytes, down, f32x4.mul(scale, bR), f32x4.mul(scale, bG), f32x4.mul(scale, bB));
+            e = f32x4.add(e, f32x4.mul(share, f32x4.sub(asBright, e)));
+          }
+        }
+      }
+      const p = f32x4.mul(f32x4.mul(plain, low), betweenRows(above + 4 * bytes, below + 4 * bytes, down));
+      const q = f32x4.mul(f32x4.mul(plain, high), betweenRows(above + 5 * bytes, below + 5 * bytes, down));
       v128.store(to + across, f32x4.pmin(f32x4.pmax(p, q), f32x4.pmax(f32x4.pmin(p, q), e)));
     }
   }
+}
+
+/** The line's light of colours; its planes `bytes` apart in two rows. */
+// @ts-ignore: decorator
+@inline
+function byLine(upper: usize, lower: usize, bytes: usize, down: v128, R: v128, G: v128, B: v128): v128 {
+  const r = betweenRows(upper, lower, down), g = betweenRows(upper + bytes, lower + bytes, down);
+  const b = betweenRows(upper + 2 * bytes, lower + 2 * bytes, down);
+  return f32x4.add(sum3(r, R, g, G, b, B), betweenRows(upper + 3 * bytes, lower + 3 * bytes, down));
 }

@@ -152,3 +152,12 @@ export function betweenx4(row: usize, index: v128, f: v128): v128 {
 export function sum3(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128): v128 {
   return f32x4.add(f32x4.mul(a, b), f32x4.add(f32x4.mul(c, d), f32x4.mul(e, f)));
 }
+
+/** Sum of four lanes. */
+// @ts-ignore: decorator
+@inline
+export function horizontalSum(v: v128): f32 {
+  return (
+    f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
+  );
+}

@@ -1,8 +1,9 @@
 // What the colours of pixels vote for: gathered in cells of 4 × 4, smoothed, brought together for the fit.
 
 import { convolve } from "./filter";
+import { channelOf, fullness } from "./full";
 import { loadHalfx4 } from "./half";
-import { roughLog2x4 } from "./math";
+import { horizontalSum, roughLog2x4 } from "./math";
 
 /** Pixels along a cell. */
 const CELL: i32 = 4;
@@ -12,7 +13,7 @@ const LOG_FLOOR: f32 = 0.00390625;
 const LUMINANCE_FLOOR: f32 = 0.004;
 /** What is left of the vote of a pixel in the middle of an edge, or clipped. */
 const LEAST_VOTE: f32 = 0.0001;
-/** Light from which a pixel counts as clipped, its vote lost over a tenth. */
+/** Light of a channel from which a pixel counts as clipped, its vote lost over a tenth. */
 const CLIPPED: f32 = 0.9;
 
 /**
@@ -83,6 +84,11 @@ const PRODUCTS_AT: usize = 8 * RUN_BYTES;
 const NODES_AT: usize = 18 * RUN_BYTES;
 /** Sums of four targets, ten products of 16 cells. */
 const sumRoom = memory.data(10 * 256, 16);
+/** Of a run's cells red, green and blue, the brightest counting most, what they count, squared light, that of what is clipped: four columns each. */
+const brightRoom = memory.data(6 * 256, 16);
+const BRIGHT: usize = 6;
+/** What dim pixels count at least among the bright. */
+const LEAST_BRIGHT: f32 = 1e-6;
 
 // @ts-ignore: decorator
 @inline
@@ -245,6 +251,27 @@ function putSums(cells: i32, out: usize, planeBytes: usize, count: i32): void {
   }
 }
 
+/**
+ * Adds up what pixels count among the bright, and how much of the light is clipped: the purer and fuller the more, by the eighth power, those that are full not
+ * at all.
+ */
+// @ts-ignore: decorator
+@inline
+function addBright(to: usize, isFirst: bool, R: v128, G: v128, B: v128, most: v128, pure: v128, clipped: v128): void {
+  const squared = f32x4.mul(most, most), fourth = f32x4.mul(squared, squared);
+  const full = fullness(most);
+  const bright = f32x4.mul(f32x4.pmax(f32x4.mul(fourth, fourth), f32x4.splat(LEAST_BRIGHT)), f32x4.sub(f32x4.splat(1.0001), full));
+  const ofFull = f32x4.mul(squared, clipped);
+  v128.store(to, isFirst ? squared : f32x4.add(squared, v128.load(to, 4 * RUN_BYTES)), 4 * RUN_BYTES);
+  v128.store(to, isFirst ? ofFull : f32x4.add(ofFull, v128.load(to, 5 * RUN_BYTES)), 5 * RUN_BYTES);
+  const counts = f32x4.mul(pure, bright);
+  const r = f32x4.mul(counts, R), g = f32x4.mul(counts, G), b = f32x4.mul(counts, B);
+  v128.store(to, isFirst ? r : f32x4.add(r, v128.load(to)));
+  v128.store(to, isFirst ? g : f32x4.add(g, v128.load(to, RUN_BYTES)), RUN_BYTES);
+  v128.store(to, isFirst ? b : f32x4.add(b, v128.load(to, 2 * RUN_BYTES)), 2 * RUN_BYTES);
+  v128.store(to, isFirst ? counts : f32x4.add(counts, v128.load(to, 3 * RUN_BYTES)), 3 * RUN_BYTES);
+}
+
 /** Rows of a plane's halves in cells from (left, top) on as floats in `pixelRoom`, at `to`; black beyond the picture. */
 // @ts-ignore: decorator
 @inline
@@ -268,18 +295,21 @@ function takePixels(plane: usize, width: i32, rows: i32, left: i32, top: i32, ce
  * trilinearly in a table, ten planes `planeBytes` apart, of stride `cellStride`: Σ v · gain · (RR, RG, RB, GG, GB, BB, R, G, B, 1), where v
  * is the pixel's vote over its squared luminance. A vote is small where colour changes from pixel to pixel, since colours
  * mix there, and where the pixel is clipped. Blocks of 2 × 2 pixels have the gain of the mean of their colours, by v.
+ * Six planes more, at `bright`, tell what is about to be full, since what is says nothing of its colour: red, green and blue, the brightest
+ * counting most, how much counted; squared light of the fullest channel, and that of what is clipped.
  * Also, for four pixels of each cell, at `samples`: red, green, blue over luminance and the vote (−1 of a clipped pixel), four
  * values each, 64 bytes a cell and `cellStride` cells a row.
  * @param table - nodes over log2(red / green), log2(blue / green) and log2 green, each channel with `floor` added, as in
  * `weigh/colour-lattice.ts`; `nodeBytes` a node, a multiple of 16.
  * @param cellStride - a multiple of four: cells are written by fours.
  * @param toGreenRed - and toGreenBlue: ratios as from `colourRatios`. (r, g, b) are luminance's weights.
+ * @param sensor - nine values, by rows: to the channels of the capture, each of which is full at 1.
  * @param pureStops - change of colour, in stops of a ratio a pixel, at which a pixel's vote is quartered.
  */
 export function gatherVotes(
   red: usize, green: usize, blue: usize, width: i32, height: i32, table: usize, nodeBytes: usize, targets: i32, floor: f32,
-  toGreenRed: usize, toGreenBlue: usize, ratioStride: i32, out: usize, planeBytes: usize, samples: usize,
-  cellStride: i32, pureStops: f32, r: f32, g: f32, b: f32,
+  toGreenRed: usize, toGreenBlue: usize, ratioStride: i32, out: usize, planeBytes: usize, bright: usize, samples: usize,
+  cellStride: i32, sensor: usize, pureStops: f32, r: f32, g: f32, b: f32,
 ): void {
   const wr = f32x4.splat(r), wg = f32x4.splat(g), wb = f32x4.splat(b), uneven = f32x4.splat(1 / (pureStops * pureStops));
   const zero = f32x4.splat(0), one = f32x4.splat(1), lanes = i32x4(0, 1, 2, 3);
@@ -304,11 +334,13 @@ export function gatherVotes(
             squaredSlope(toGreenRed + place, ratioBytes),
             squaredSlope(toGreenBlue + place, ratioBytes),
           );
-          const most = f32x4.pmax(f32x4.pmax(R, G), B);
+          const cR = channelOf(sensor, R, G, B), cG = channelOf(sensor + 12, R, G, B), cB = channelOf(sensor + 24, R, G, B);
+          const most = f32x4.pmax(f32x4.pmax(cR, cG), cB);
           const over = f32x4.mul(f32x4.sub(most, f32x4.splat(CLIPPED)), f32x4.splat(10));
           const full = f32x4.pmin(one, f32x4.pmax(zero, over));
           const inside = i32x4.lt_s(i32x4.add(i32x4.splat(left + (c << 2)), lanes), i32x4.splat(width));
           const vote = v128.and(voteOf(f32x4.mul(slope, uneven), full), inside);
+          addBright(brightRoom + <usize>(c << 4), row == 0, R, G, B, most, vote, full);
           const luminance = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
           const inverse = f32x4.div(one, f32x4.add(f32x4.pmax(luminance, zero), f32x4.splat(LUMINANCE_FLOOR)));
           v128.store(at, f32x4.mul(vote, f32x4.mul(inverse, inverse)), VOTES_AT);
@@ -329,6 +361,11 @@ export function gatherVotes(
           }
         }
       }
+      for (let plane: usize = 0; plane < BRIGHT; plane++)
+        for (let c = 0; c < cells; c++) {
+          const four = v128.load(brightRoom + plane * RUN_BYTES + <usize>(c << 4));
+          store<f32>(bright + plane * planeBytes + ((first + <usize>c) << 2), horizontalSum(four));
+        }
       twoRows(cells, false);
       twoRows(cells, true);
       placeBlocks(cells, nodeBytes, columnBytes, rowBytes, floor);

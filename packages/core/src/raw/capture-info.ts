@@ -1,4 +1,4 @@
-import type { Vector3 } from "../colour/matrix.ts";
+import type { Matrix3, Vector3 } from "../colour/matrix.ts";
 import type { NoiseModel } from "./noise-model.ts";
 import type { Calibration } from "./camera-matrix.ts";
 
@@ -40,6 +40,8 @@ export interface CaptureInfo {
   readonly headroomStops: number;
   /** Bits of each channel as the file stores them, of what is no raw file. */
   readonly bits?: 8 | 16;
+  /** The file's linear colours to the working space, of what is no raw file; those of Rec.709 unless said. */
+  readonly toWorking?: Matrix3;
   /** True when the file stores colour at half the resolution of light, as most JPEGs do, or shows that it once did. */
   readonly halvedColour?: boolean;
   /** True when a JPEG rounds colour so coarsely that its blocks may show. */

@@ -122,6 +122,7 @@ export async function readRaster(path: string): Promise<Raster> {
       clipped: null,
       headroomStops: 0,
       bits: depth === "uchar" ? 8 : 16,
+      toWorking: meaning.toWorking,
       halvedColour: halved !== null,
       coarseColour: stored?.coarse ?? false,
       grey: colours === 1,

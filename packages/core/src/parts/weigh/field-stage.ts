@@ -6,6 +6,7 @@ import type { Rect, Size } from "../../maths/rect.ts";
 import { levelSize, TILE_SIZE, tileSize, type TilePlace } from "../../tiles/tiles.ts";
 import { bakeLattice } from "./colour-lattice.ts";
 import { holdForNoise } from "./colour-noise.ts";
+import type { NegativeFacts } from "../ground/facts.ts";
 import type { GreyModel } from "./grey-model.ts";
 import type { ColourMoves, WeighPrint } from "./print.ts";
 import { voteLevel, votingTiles } from "./vote-tiles.ts";
@@ -23,8 +24,10 @@ const SOLVED = 21;
 const ROWS = 16;
 /** Planes of votes smoothed together. */
 const TOGETHER = 32;
-/** Four of the line, two of the gains that it stays between. */
-type Planes = [number, number, number, number, number, number];
+/** Planes of what is bright about a cell. */
+const BRIGHT = 6;
+/** Four of the line, two of the gains that it stays between, three of what is bright. */
+type Planes = [number, number, number, number, number, number, number, number, number];
 /** Which product is the first of red, green, blue. */
 const RED = 6;
 
@@ -38,7 +41,7 @@ const RED = 6;
 export const fieldStage: Stage<WeighPrint> = {
   name: "field",
   grid: "negative",
-  planes: 6,
+  planes: 9,
   costNs: 1700,
   after: null,
   reads: ({ grey, colourMoves: moves }) => [grey.weights, moves && [moves.key, [...moves.gains]]],
@@ -46,13 +49,13 @@ export const fieldStage: Stage<WeighPrint> = {
   needs: () => [],
   negativeTiles: ({ negative }) => votingTiles(negative),
   compute({ heap, print, negativeTile, keptBlock }, _level, rect, outs) {
-    const { negative, grey } = print;
+    const { negative, grey, facts } = print;
     const moves = print.colourMoves!;
     const { colours, lights } = moves.palette;
     const { stride, planeBytes } = planesOf(cellsOf(negative));
     const planes = planesFor(moves);
     const values = keptBlock(moves.key, planes * planeBytes, (out) =>
-      gatherAll(heap, negative, moves, grey, negativeTile, out),
+      gatherAll(heap, negative, facts, moves, grey, negativeTile, out),
     );
     const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
     heap.kernels.fitVotes(
@@ -85,17 +88,19 @@ function planesOf({ width, height }: Size) {
 
 /**
  * Planes of the fit: at first ten of votes a target, one of how firmly noise holds the fit, and two of mixtures for each colour of the
- * palette; once it is solved, of the last target and what follows it what `solveVotes` makes of them.
+ * palette; last what is bright. Once it is solved, of the last target and what follows it what `solveVotes` makes of them.
  */
 function planesFor({ targets, palette }: ColourMoves): number {
   const count = palette.lights.length;
-  return (targets - 1) * PRODUCTS + Math.max(PRODUCTS + 1 + 2 * count, SOLVED + count + Math.min(count, targets - 1));
+  const solved = SOLVED + count + Math.min(count, targets - 1);
+  return (targets - 1) * PRODUCTS + Math.max(PRODUCTS + 1 + 2 * count, solved) + BRIGHT;
 }
 
 /** Everything of the fit that does not change while families or weights are moved: all planes, smoothed, interleaved and solved at `out`. */
 function gatherAll(
   heap: KernelHeap,
   negative: Size,
+  { toChannels }: NegativeFacts,
   moves: ColourMoves,
   grey: GreyModel,
   negativeTile: (place: TilePlace) => Uint16Array,
@@ -106,7 +111,10 @@ function gatherAll(
   const { stride, planeBytes } = planesOf(cells);
   const count = palette.lights.length;
   const mark = heap.mark();
-  const planes = heap.allocate(Math.max(targets * PRODUCTS + 1, 2 * count) * planeBytes);
+  const votes = targets * PRODUCTS;
+  const planes = heap.allocate(Math.max(votes + 1 + BRIGHT, 2 * count) * planeBytes);
+  const bright = votes + 1;
+  const channels = heap.place(Float32Array.from(toChannels));
   const samples = heap.allocate(64 * stride * cells.height);
   const table = bakeLattice(heap, grey, moves);
   for (const place of votingTiles(negative)) {
@@ -124,7 +132,7 @@ function gatherAll(
       const [r, g, b] = colour.map((from) => from + 2 * width * y);
       heap.kernels.gatherVotes(
         r, g, b, width, Math.min(ROWS * CELL, height - y), table, 4 * moves.nodeLength, targets, grey.floor, toRed + down, toBlue + down, ratioStride,
-        planes + 4 * first, planeBytes, samples + 64 * first, stride, moves.pureStops, ...REC2020.luminance,
+        planes + 4 * first, planeBytes, planes + bright * planeBytes + 4 * first, samples + 64 * first, stride, channels, moves.pureStops, ...REC2020.luminance,
       ); // prettier-ignore
     }
     heap.release(inner);
@@ -132,26 +140,26 @@ function gatherAll(
   const taps = heap.place(WINDOW);
   const room = heap.allocate(4 * (stride + WINDOW.length + 19 + TOGETHER * stride));
   const all = planesFor(moves);
-  const votes = targets * PRODUCTS;
   const held = heap.floats(planes + votes * planeBytes, planeBytes / 4);
   const plainSums = heap.floats(planes + (targets - 1) * PRODUCTS * planeBytes, (PRODUCTS * planeBytes) / 4);
   if (moves.heedsNoise) holdForNoise(plainSums, stride, cells, held);
   else held.fill(0);
-  const smooth = (count: number, first: number) => {
+  const smooth = (from: number, count: number, first: number) => {
     for (let k = 0; k < count; k += TOGETHER)
       for (let y = 0; y < cells.height; y += ROWS)
         heap.kernels.smoothVotes(
-          planes + k * planeBytes, planeBytes, Math.min(TOGETHER, count - k), stride, cells.width, cells.height,
+          planes + (from + k) * planeBytes, planeBytes, Math.min(TOGETHER, count - k), stride, cells.width, cells.height,
           y, Math.min(y + ROWS, cells.height), taps, WINDOW.length, out, first + k, all, room,
         ); // prettier-ignore
   };
-  smooth(votes + 1, 0);
+  smooth(0, votes + 1, 0);
+  smooth(bright, BRIGHT, all - BRIGHT);
   const pure = out + 16 * ((targets - 1) * PRODUCTS + RED);
   heap.kernels.gatherMixtures(
     pure, all, stride, samples, stride, cells.width, cells.height, heap.place(palette.colours), count,
     planes, planeBytes, stride, heap.allocate(32 * count), ...REC2020.luminance,
   ); // prettier-ignore
-  smooth(2 * count, votes + 1);
+  smooth(0, 2 * count, votes + 1);
   const colours = heap.place(palette.colours);
   const ofFour = heap.allocate(16 * (count + targets));
   for (let y = 0; y < cells.height; y += ROWS)

@@ -3,7 +3,7 @@ import { luminanceToLightness } from "../../colour/lab.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { bytesOf, openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
 import { SRGB_TRANSFER } from "../../colour/transfer.ts";
-import { D65 } from "../../colour/white.ts";
+import { PLAIN_FACTS } from "../../parts/ground/facts.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { outputSigma } from "../../parts/finish/output-sharpening.ts";
@@ -21,7 +21,7 @@ let engine: Engine;
 beforeAll(async () => {
   heap = await openHeap();
   tiles = tilesOf(heap, SIZE, busyScene);
-  engine = new Engine(heap, tiles, { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } });
+  engine = new Engine(heap, tiles, { ...PLAIN_FACTS, noise: { slope: 2e-6, offset: 1e-8 } });
 });
 
 /** A recipe from random numbers, grain off; every part is in use. */
@@ -215,7 +215,7 @@ test("a picture cut into odd pieces is the picture in one piece, bit by bit, gra
     recipe.finish = { ...recipe.finish, grain: { granularity: 20, crystalUm: 8, format: "small", seed: 4 } };
     const { print, view } = wholeView(recipe, scale, density);
     const whole = engine.renderRgba(print, view);
-    const fresh = new Engine(heap, tiles, { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } });
+    const fresh = new Engine(heap, tiles, { ...PLAIN_FACTS, noise: { slope: 2e-6, offset: 1e-8 } });
     for (const piece of [
       { x: 0, y: 0, width: 101, height: 57 },
       { x: 101, y: 33, width: 93, height: 80 },
@@ -415,7 +415,7 @@ test("renders again the same after other recipes were rendered in between (cache
   recipes.forEach((recipe, i) => {
     const { print, view } = wholeView(recipe, 0.3, 1);
     expect(Buffer.compare(engine.renderRgba(print, view), first[i])).toBe(0);
-    const fresh = new Engine(heap, tiles, { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } });
+    const fresh = new Engine(heap, tiles, { ...PLAIN_FACTS, noise: { slope: 2e-6, offset: 1e-8 } });
     expect(Buffer.compare(fresh.renderRgba(fresh.prepare(recipe), view), first[i])).toBe(0);
   });
 });

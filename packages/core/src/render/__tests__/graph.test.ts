@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { bytesOf, openHeap } from "../../kernels/__tests__/open-heap.ts";
-import { D65 } from "../../colour/white.ts";
+import { PLAIN_FACTS } from "../../parts/ground/facts.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { plainMove } from "../../parts/light/schema.ts";
@@ -231,7 +231,7 @@ describe("moves are summed on coarser grids, and from what was summed before", (
 });
 
 test("what a stage reads changes with the fields it says, and with no others", () => {
-  const engine = new Engine(heap, tiles, { asShot: D65, noise: { slope: 1e-5, offset: 1e-8 } });
+  const engine = new Engine(heap, tiles, { ...PLAIN_FACTS, noise: { slope: 1e-5, offset: 1e-8 } });
   const busy = busyRecipe({
     detail: { fine: 0.2, middle: 0, broad: 0.1 },
     openShadows: 0.4,

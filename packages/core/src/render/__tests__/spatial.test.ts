@@ -3,7 +3,7 @@ import { lightToStops, stopsToLight } from "../../colour/stops.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { bytesOf, openHeap, seeded } from "../../kernels/__tests__/open-heap.ts";
 import { SRGB_TRANSFER } from "../../colour/transfer.ts";
-import { D65 } from "../../colour/white.ts";
+import { PLAIN_FACTS } from "../../parts/ground/facts.ts";
 import { defaultRecipe } from "../../recipe/defaults.ts";
 import type { Recipe } from "../../recipe/schema.ts";
 import { familyPlace } from "../../parts/weigh/family.ts";
@@ -155,7 +155,7 @@ describe("capture sharpening", () => {
     const engine = new Engine(
       heap,
       tilesOf(heap, SIZE, (x) => new Array<number>(3).fill(blurred(x, 1))),
-      { asShot: D65, noise: { slope: 1e-5, offset: 1e-8 } },
+      { ...PLAIN_FACTS, noise: { slope: 1e-5, offset: 1e-8 } },
     );
     const [before, after] = [{}, SHARP].map((change) => lightOf(engine, change, { y: 300, height: 1 }));
     const steepest = (row: Float32Array) => Math.max(...Array.from(row.subarray(1), (v, i) => v - row[i]));
@@ -169,7 +169,7 @@ describe("capture sharpening", () => {
     const noise = { slope: 2e-4, offset: 1e-6 };
     const sigma = Math.sqrt(noise.slope * 0.2 + noise.offset);
     const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-    const engine = new Engine(heap, tilesOf(heap, SMALL, () => new Array<number>(3).fill(0.2 + sigma * normal())), { asShot: D65, noise }); // prettier-ignore
+    const engine = new Engine(heap, tilesOf(heap, SMALL, () => new Array<number>(3).fill(0.2 + sigma * normal())), { ...PLAIN_FACTS, noise }); // prettier-ignore
     const spread = (light: Float32Array) => Math.sqrt(average(light.map((v) => (v - 0.2) ** 2)));
     const view = { x: 100, y: 60, width: 400, height: 300 };
     const [before, after] = [{}, SHARP].map((change) => spread(lightOf(engine, change, view)));

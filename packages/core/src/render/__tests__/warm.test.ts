@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
-import { D65 } from "../../colour/white.ts";
+import { PLAIN_FACTS } from "../../parts/ground/facts.ts";
 import { bytesOf, openHeap } from "../../kernels/__tests__/open-heap.ts";
 import type { KernelHeap } from "../../kernels/heap.ts";
 import { plainMove } from "../../parts/light/schema.ts";
@@ -14,7 +14,7 @@ import { Engine } from "../engine.ts";
 import { busyScene, tilesOf } from "./scene-tiles.ts";
 
 const SIZE = { width: 530, height: 130 };
-const FACTS = { asShot: D65, noise: { slope: 2e-6, offset: 1e-8 } };
+const FACTS = { ...PLAIN_FACTS, noise: { slope: 2e-6, offset: 1e-8 } };
 let heap: KernelHeap;
 let spare: KernelHeap;
 let tiles: ReturnType<typeof tilesOf>;
@@ -245,7 +245,7 @@ test("sixty-four moves and sixteen areas need no more slots than one of each", a
     weigh: { ...base.weigh, areas: Array.from({ length: 16 }, (_, i) => ({ ...area, id: `a${i}`, shape: newShape("ellipse", i / 16, 0.4) })) }, // prettier-ignore
     light: { groups: [], contours: [], moves: Array.from({ length: 64 }, (_, i) => ({ ...move, id: `m${i}`, shape: newShape("ellipse", i / 64, 0.4) })) }, // prettier-ignore
   };
-  const few = new Engine(await openHeap(26), tiles, FACTS);
+  const few = new Engine(await openHeap(29), tiles, FACTS);
   const many = new Engine(spare, tiles, FACTS);
   expect(bytesOf(render(few, recipe)[1]).equals(bytesOf(render(many, recipe)[1]))).toBe(true);
 }, 60_000);

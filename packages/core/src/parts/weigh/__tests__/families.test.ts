@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import { luminanceToLightness } from "../../../colour/lab.ts";
-import type { Vector3 } from "../../../colour/matrix.ts";
+import { IDENTITY3, type Vector3 } from "../../../colour/matrix.ts";
 import type { KernelHeap } from "../../../kernels/heap.ts";
 import { openHeap, seeded } from "../../../kernels/__tests__/open-heap.ts";
 import { defaultRecipe } from "../../../recipe/defaults.ts";
@@ -141,7 +141,7 @@ describe("the lattice and its kernel", () => {
     const luminance = REC2020.luminance;
     heap.kernels.gatherVotes(
       ...colour, width, 4, table, 4 * nodeLength, targets, model.floor, toRed, toBlue, stride,
-      out, 4 * cells, samples, cells, 0.025, ...luminance,
+      out, 4 * cells, heap.allocate(24 * cells), samples, cells, heap.place(Float32Array.from(IDENTITY3)), 0.025, ...luminance,
     ); // prettier-ignore
     const sums = heap.floats(out, 10 * targets * cells);
     const found = Float32Array.from(colours, (working, i) => {

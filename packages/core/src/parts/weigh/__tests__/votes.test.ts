@@ -15,6 +15,8 @@ const FLOOR = 2 ** -11;
 const [CHROMA, GREEN] = [37, 13];
 const PRODUCTS = 10;
 const PURE_STOPS = 0.02;
+/** A capture's own channels, as its green is full before the others. */
+const TO_CHANNELS = [0.9, 0.1, -0.05, 0.1, 1.1, 0.02, -0.1, 0.2, 0.8];
 
 let heap: KernelHeap;
 beforeAll(async () => {
@@ -131,11 +133,13 @@ test.each([
   const [columns, rows] = [(((width + 3) >> 2) + 3) & ~3, (height + 3) >> 2];
   const planeBytes = 4 * columns * rows;
   const out = heap.allocate(PRODUCTS * targets * planeBytes);
+  const bright = heap.allocate(6 * planeBytes);
   heap.kernels.gatherVotes(
     ...colour, width, height, heap.place(table), 4 * nodeLength, targets, FLOOR, toRed, toBlue, ratioStride,
-    out, planeBytes, heap.allocate(64 * columns * rows), columns, PURE_STOPS, ...LUMINANCE,
+    out, planeBytes, bright, heap.allocate(64 * columns * rows), columns, heap.place(Float32Array.from(TO_CHANNELS)), PURE_STOPS, ...LUMINANCE,
   ); // prettier-ignore
   const found = heap.floats(out, (PRODUCTS * targets * planeBytes) / 4).slice();
+  const foundBright = heap.floats(bright, (6 * planeBytes) / 4).slice();
   heap.release(mark);
 
   const at = (x: number, y: number) => min(height - 1, max(0, y)) * width + min(width - 1, max(0, x));
@@ -148,16 +152,25 @@ test.each([
   };
   const expected = new Float64Array(found.length);
   const size = new Float64Array(found.length);
+  const expectedBright = new Float64Array(foundBright.length);
+  const fullest = (i: number) => max(...[0, 3, 6].map((k) => TO_CHANNELS[k] * R[i] + TO_CHANNELS[k + 1] * G[i] + TO_CHANNELS[k + 2] * B[i])); // prettier-ignore
+  const ramp = (v: number, from: number, to: number) => min(1, max(0, (v - from) / (to - from)));
   for (let top = 0; top < height; top += 2)
     for (let left = 0; left < width; left += 2) {
       const sums = new Float64Array(PRODUCTS);
       for (let y = top; y < min(top + 2, height); y++)
         for (let x = left; x < min(left + 2, width); x++) {
           const i = at(x, y);
-          const full = min(1, max(0, 10 * (max(R[i], G[i], B[i]) - 0.9)));
+          const most = fullest(i);
+          const full = ramp(most, 0.9, 1);
           const pure = 1 / (1 + (slope(R, x, y) + slope(B, x, y)) / PURE_STOPS ** 2);
           const light = LUMINANCE[0] * R[i] + LUMINANCE[1] * G[i] + LUMINANCE[2] * B[i] + 0.004;
-          const v = ((1 - full) * pure ** 2 + 1e-4) / light ** 2;
+          const vote = (1 - full) * pure ** 2 + 1e-4;
+          const v = vote / light ** 2;
+          const counts = vote * max(1e-6, most ** 8) * (1.0001 - ramp(most, 0.6, 0.95));
+          [counts * R[i], counts * G[i], counts * B[i], counts, most ** 2, full * most ** 2].forEach(
+            (value, k) => (expectedBright[(k * rows + (y >> 2)) * columns + (x >> 2)] += value),
+          );
           [R[i] * R[i], R[i] * G[i], R[i] * B[i], G[i] * G[i], G[i] * B[i], B[i] * B[i], R[i], G[i], B[i], 1].forEach(
             (product, k) => (sums[k] += v * product),
           );
@@ -183,6 +196,11 @@ test.each([
   const worst = cells.reduce((most, i) => max(most, abs(found[i] - expected[i]) / size[i]), 0);
   expect(cells.some((i) => expected[i] > 0)).toBe(true);
   expect(worst).toBeLessThan(2e-3);
+  for (let k = 0; k < 6; k++) {
+    const [plane, expectedPlane] = [foundBright, expectedBright].map((all) => all.subarray((k * planeBytes) / 4, ((k + 1) * planeBytes) / 4)); // prettier-ignore
+    const off = max(...plane.map((v, i) => (i % columns < (width + 3) >> 2 ? abs(v - expectedPlane[i]) : 0)));
+    expect([k, off / max(...expectedPlane) < 2e-3]).toEqual([k, true]);
+  }
 });
 
 test("votes are smoothed as by two passes of plain sums, nothing beyond the picture, and lie by fours among others", () => {
