@@ -294,7 +294,7 @@ function takePixels(plane: usize, width: i32, rows: i32, left: i32, top: i32, ce
  * Votes of a tile's pixels, summed over cells of 4 × 4. For each of `targets` gains of colours, looked up
  * trilinearly in a table, ten planes `planeBytes` apart, of stride `cellStride`: Σ v · gain · (RR, RG, RB, GG, GB, BB, R, G, B, 1), where v
  * is the pixel's vote over its squared luminance. A vote is small where colour changes from pixel to pixel, since colours
- * mix there, and where the pixel is clipped. Blocks of 2 × 2 pixels have the gain of the mean of their colours, by v.
+ * mix there, and where the pixel is clipped: a channel of the capture is full, or luminance is white. Blocks of 2 × 2 pixels have the gain of the mean of their colours, by v.
  * Six planes more, at `bright`, tell what is about to be full, since what is says nothing of its colour: red, green and blue, the brightest
  * counting most, how much counted; squared light of the fullest channel, and that of what is clipped.
  * Also, for four pixels of each cell, at `samples`: red, green, blue over luminance and the vote (−1 of a clipped pixel), four
@@ -335,13 +335,14 @@ export function gatherVotes(
             squaredSlope(toGreenBlue + place, ratioBytes),
           );
           const cR = channelOf(sensor, R, G, B), cG = channelOf(sensor + 12, R, G, B), cB = channelOf(sensor + 24, R, G, B);
-          const most = f32x4.pmax(f32x4.pmax(cR, cG), cB);
+          const luminance = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
+          // What is beyond white was taken away as grey, from channels that were full too.
+          const most = f32x4.pmax(f32x4.pmax(f32x4.pmax(cR, cG), cB), luminance);
           const over = f32x4.mul(f32x4.sub(most, f32x4.splat(CLIPPED)), f32x4.splat(10));
           const full = f32x4.pmin(one, f32x4.pmax(zero, over));
           const inside = i32x4.lt_s(i32x4.add(i32x4.splat(left + (c << 2)), lanes), i32x4.splat(width));
           const vote = v128.and(voteOf(f32x4.mul(slope, uneven), full), inside);
           addBright(brightRoom + <usize>(c << 4), row == 0, R, G, B, most, vote, full);
-          const luminance = f32x4.add(f32x4.add(f32x4.mul(wr, R), f32x4.mul(wg, G)), f32x4.mul(wb, B));
           const inverse = f32x4.div(one, f32x4.add(f32x4.pmax(luminance, zero), f32x4.splat(LUMINANCE_FLOOR)));
           v128.store(at, f32x4.mul(vote, f32x4.mul(inverse, inverse)), VOTES_AT);
           if (row & 1) continue;

@@ -32,7 +32,7 @@ function fromChannels({ kind, calibrations, neutral, toWorking }: CaptureInfo): 
   return multiply3(cameraToWorking(calibrations, white), diagonal3(balanceGains(white)));
 }
 
-/** Share of what a channel holds from which kernels begin to heed how full it is. */
+/** Share of what a channel holds from which kernels heed how full it is, as in `kernels/full.ts`. */
 const FILLING = 0.6;
 
 /**

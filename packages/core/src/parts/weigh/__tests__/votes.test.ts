@@ -153,7 +153,7 @@ test.each([
   const expected = new Float64Array(found.length);
   const size = new Float64Array(found.length);
   const expectedBright = new Float64Array(foundBright.length);
-  const fullest = (i: number) => max(...[0, 3, 6].map((k) => TO_CHANNELS[k] * R[i] + TO_CHANNELS[k + 1] * G[i] + TO_CHANNELS[k + 2] * B[i])); // prettier-ignore
+  const fullest = (i: number) => max(...[TO_CHANNELS.slice(0, 3), TO_CHANNELS.slice(3, 6), TO_CHANNELS.slice(6), LUMINANCE].map(([r, g, b]) => r * R[i] + g * G[i] + b * B[i])); // prettier-ignore
   const ramp = (v: number, from: number, to: number) => min(1, max(0, (v - from) / (to - from)));
   for (let top = 0; top < height; top += 2)
     for (let left = 0; left < width; left += 2) {
