@@ -226,7 +226,10 @@ test("one look over the whole roll, two prints adjusted: a cold and warm tone by
       sum[1]++;
     }
     expect(light[0] / light[1] - dark[0] / dark[1]).toBeGreaterThan(4);
-    expect((await printOf("0104")).recipe.finish.toning).toMatchObject({ toner: "gold", second: "selenium" });
+    // The picture is there before the server has taken the change.
+    await expect
+      .poll(async () => (await printOf("0104")).recipe.finish.toning)
+      .toMatchObject({ toner: "gold", second: "selenium" });
   });
 
   await test.step("of another the grain is judged at 100 % and as on paper, and made coarser", async () => {
