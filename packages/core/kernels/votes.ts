@@ -252,24 +252,23 @@ function putSums(cells: i32, out: usize, planeBytes: usize, count: i32): void {
 }
 
 /**
- * Adds up what pixels count among the bright, and how much of the light is clipped: the purer and fuller the more, by the eighth power, those that are full not
- * at all.
+ * Adds up what pixels count among the bright, the purer and (by the eighth power) the fuller the more, those that are full not at all; and how much
+ * of the light is clipped.
  */
 // @ts-ignore: decorator
 @inline
 function addBright(to: usize, isFirst: bool, R: v128, G: v128, B: v128, most: v128, pure: v128, clipped: v128): void {
   const squared = f32x4.mul(most, most), fourth = f32x4.mul(squared, squared);
-  const full = fullness(most);
-  const bright = f32x4.mul(f32x4.pmax(f32x4.mul(fourth, fourth), f32x4.splat(LEAST_BRIGHT)), f32x4.sub(f32x4.splat(1.0001), full));
-  const ofFull = f32x4.mul(squared, clipped);
-  v128.store(to, isFirst ? squared : f32x4.add(squared, v128.load(to, 4 * RUN_BYTES)), 4 * RUN_BYTES);
-  v128.store(to, isFirst ? ofFull : f32x4.add(ofFull, v128.load(to, 5 * RUN_BYTES)), 5 * RUN_BYTES);
-  const counts = f32x4.mul(pure, bright);
+  const room = f32x4.sub(f32x4.splat(1.0001), fullness(most));
+  const bright = f32x4.mul(f32x4.pmax(f32x4.mul(fourth, fourth), f32x4.splat(LEAST_BRIGHT)), room);
+  const counts = f32x4.mul(pure, bright), ofClipped = f32x4.mul(squared, clipped);
   const r = f32x4.mul(counts, R), g = f32x4.mul(counts, G), b = f32x4.mul(counts, B);
   v128.store(to, isFirst ? r : f32x4.add(r, v128.load(to)));
   v128.store(to, isFirst ? g : f32x4.add(g, v128.load(to, RUN_BYTES)), RUN_BYTES);
   v128.store(to, isFirst ? b : f32x4.add(b, v128.load(to, 2 * RUN_BYTES)), 2 * RUN_BYTES);
   v128.store(to, isFirst ? counts : f32x4.add(counts, v128.load(to, 3 * RUN_BYTES)), 3 * RUN_BYTES);
+  v128.store(to, isFirst ? squared : f32x4.add(squared, v128.load(to, 4 * RUN_BYTES)), 4 * RUN_BYTES);
+  v128.store(to, isFirst ? ofClipped : f32x4.add(ofClipped, v128.load(to, 5 * RUN_BYTES)), 5 * RUN_BYTES);
 }
 
 /** Rows of a plane's halves in cells from (left, top) on as floats in `pixelRoom`, at `to`; black beyond the picture. */
