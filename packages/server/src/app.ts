@@ -98,12 +98,8 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
     );
     app.use(express.static(WEB, { index: false, maxAge: 0, dotfiles: "allow" }));
     // What a print's page asks for first is on its way before its code is read.
-    app.get("/prints/:id", ({ params: { id } }, response, next) => {
-      if (PRINT_ID.test(id))
-        response.set("Link", [
-          `</api/prints/${id}/kept-thumbnail>; rel=preload; as=image`,
-          `</api/prints/${id}>; rel=preload; as=fetch; crossorigin`,
-        ]);
+    app.get("/prints/:id", async ({ params: { id } }, response, next) => {
+      if (PRINT_ID.test(id)) response.set("Link", await preloads(context, id));
       next();
     });
     app.get(
@@ -113,4 +109,13 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
   }
   app.use(sendError);
   return app;
+}
+
+async function preloads({ db }: Context, id: string): Promise<string[]> {
+  const row: { negativeId: string } | undefined = await db("prints").where({ id }).first("negativeId");
+  return [
+    `</api/prints/${id}/kept-thumbnail>; rel=preload; as=image`,
+    `</api/prints/${id}>; rel=preload; as=fetch; crossorigin`,
+    ...(row ? [`</api/negatives/${row.negativeId}>; rel=preload; as=fetch; crossorigin`] : []),
+  ];
 }

@@ -53,7 +53,7 @@ export function BenchScreen() {
   useEffect(() => {
     let live = true;
     let session: EditSession | undefined;
-    const letGo = beginEarly(printId!);
+    const { letGo } = beginEarly(printId!);
     const notes = openNotes(printId!);
     const stopNotes = watchNotes(printId!, (head) => void notes.refresh(head));
     const stop = watchPrint(printId!, (told) => void session?.refresh(told));

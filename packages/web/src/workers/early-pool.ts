@@ -7,31 +7,40 @@ import { RenderPool } from "./render-pool.ts";
 import { warmUp } from "./spare-workers.ts";
 import { tilesAddress } from "./tiles-address.ts";
 
-interface Early {
+interface Waiting {
   readonly printId: string;
   pool: RenderPool | null;
+  begun: Promise<void>;
 }
 
-let waiting: Early | null = null;
+/** What was begun of a print. */
+export interface Early {
+  /** Its workers have all that they need, or cannot begin yet. */
+  readonly begun: Promise<void>;
+  /** Lets go of what was not taken. */
+  readonly letGo: () => void;
+}
+
+let waiting: Waiting | null = null;
 
 /**
  * Begins to compute a print while the page still opens it: from what the server has of it, which is nearly always what will be
  * shown. Nothing is lost when it is not. Once for a print, however often it is called.
- * @returns a function that lets go of what was not taken.
  */
-export function beginEarly(printId: string): () => void {
+export function beginEarly(printId: string): Early {
   const known = waiting?.printId === printId ? waiting : null;
-  const mine: Early = known ?? { printId, pool: null };
+  const mine: Waiting = known ?? { printId, pool: null, begun: Promise.resolve() };
   waiting = mine;
-  if (!known) void begin(mine).catch(() => undefined);
-  return () => {
+  if (!known) mine.begun = begin(mine).catch(() => undefined);
+  const letGo = () => {
     if (waiting === mine) waiting = null;
     mine.pool?.close();
     mine.pool = null;
   };
+  return { begun: mine.begun, letGo };
 }
 
-async function begin(mine: Early): Promise<void> {
+async function begin(mine: Waiting): Promise<void> {
   warmUp();
   const { recipe, negativeId } = await api<Print>(`/prints/${mine.printId}`);
   const negative = await queryClient.ensureQueryData(negativeQuery(negativeId));
