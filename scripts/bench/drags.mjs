@@ -20,6 +20,9 @@ const DRAGS = [
   ["family: stops", "3", "Stops", "stages 3–8"],
 ];
 
+/** For so long a roll is looked at before a capture is brought in, milliseconds. */
+const LOOKED_AT_MS = 6000;
+
 /** After so long the browser has kept a picture for the next time, milliseconds. */
 const KEPT_MS = 4000;
 
@@ -172,6 +175,9 @@ async function prepare(url, capture) {
       })
     ).json();
   const roll = await post("/rolls", { title: "Bench" });
+  // Somebody looks at the roll for a while before captures come.
+  await (await fetch(`${url}/api/rolls/${roll.id}/sheet`)).arrayBuffer();
+  await new Promise((resolve) => setTimeout(resolve, LOOKED_AT_MS));
   const form = new FormData();
   form.append("file", new Blob([readFileSync(capture)]), basename(capture));
   const started = performance.now();

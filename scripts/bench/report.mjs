@@ -42,7 +42,7 @@ ${table(["opening a print", "small picture", "kept", "first computed", "sharp", 
 
 ${table(["workers", "curve, sharp", "weight, sharp", "opening to exact"], drags.scaling.map((r) => [r.workers, ms(r.curveMs), ms(r.weightMs), ms(r.exactMs)]))}
 
-Importing the 24 MP raw file through the server, upload to finished tiles: ${ms(drags.importMs)}.
+Importing the 24 MP raw file through the server, upload to finished tiles, once its roll was looked at for some seconds: ${ms(drags.importMs)}.
 
 ${before ? beforeAndAfter(before) : ""}## Raw file to 16-bit TIFF, one thread
 

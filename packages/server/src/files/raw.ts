@@ -56,7 +56,7 @@ const DAMAGE = /data corrupted at (\d+)|Unexpected end of file/;
  * @throws {AppError} unreadable_file with a reason in words.
  */
 export async function unpackRaw(bytes: Uint8Array): Promise<Unpacked> {
-  const module = await (library ??= loadLibRaw());
+  const module = await readyUnpacker();
   const raw = new module.LibRaw();
   said.length = 0;
   try {
@@ -103,6 +103,11 @@ export async function unpackRaw(bytes: Uint8Array): Promise<Unpacked> {
   } finally {
     raw.delete();
   }
+}
+
+/** The unpacker, which takes some tenths of a second to compile. */
+export function readyUnpacker(): Promise<LibRawModule> {
+  return (library ??= loadLibRaw());
 }
 
 /** Whether anything was said of damage: the picture would have torn places that nobody made. */

@@ -11,6 +11,8 @@ import type { Answer, Call, ThreadKind } from "./worker.ts";
 const WORKER = fileURLToPath(new URL("../../dist/jobs/worker.js", import.meta.url));
 const IDLE_MS = 60_000;
 const MEMORY_MB = 3072;
+/** By then a page has what it asked for when it was opened. */
+const WAKE_MS = 2000;
 /** More threads than this help one call no further. */
 const MOST_SPARE = 3;
 
@@ -26,6 +28,7 @@ export interface RunOptions {
 export class WorkPool {
   readonly #groups: { readonly interactive: Piscina; readonly background: Piscina };
   #running = 0;
+  #waking: NodeJS.Timeout | undefined;
 
   constructor() {
     const open = (maxThreads: number, behind: boolean) => {
@@ -45,6 +48,12 @@ export class WorkPool {
   /** Cores that nothing is running on: a call may use some of them besides its own thread. */
   get spareCores(): number {
     return Math.max(0, Math.min(MOST_SPARE, availableParallelism() - this.#running - 1));
+  }
+
+  /** Has a thread ready for work that may come, once what is asked for now is done. */
+  wakeSoon(group: "interactive" | "background"): void {
+    clearTimeout(this.#waking);
+    this.#waking = setTimeout(() => this.wake(group), WAKE_MS).unref();
   }
 
   /** Has a thread ready by the time that work which is still on its way is here. */
@@ -101,6 +110,7 @@ export class WorkPool {
   }
 
   async close(): Promise<void> {
+    clearTimeout(this.#waking);
     await Promise.all([this.#groups.interactive.destroy(), this.#groups.background.destroy()]);
   }
 }

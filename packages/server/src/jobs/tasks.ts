@@ -17,11 +17,13 @@ import {
   type RefitWish,
   type TilePlace,
 } from "@yelm/core";
+import { rehearse } from "@yelm/core/raw/develop";
 import { format } from "date-fns/format";
 import sharp from "sharp";
 import { checkCapture, partialTiles } from "../files/data-folder.ts";
 import { openKernels } from "../files/kernels.ts";
 import { openCapture } from "../files/linear-picture.ts";
+import { readyUnpacker } from "../files/raw.ts";
 import { TileReader, TileWriter } from "../files/tile-files.ts";
 import { diskFull, writeWholeBytes } from "../files/whole-file.ts";
 
@@ -87,7 +89,8 @@ async function onTiles<T>(tiles: string, capture: CaptureInfo, ask: (reader: Pic
 
 export const tasks: Tasks = {
   async ready() {
-    await openHeap();
+    rehearse(await openHeap());
+    await readyUnpacker();
   },
 
   async develop({ capture, fileName, tiles, hash, helping, smooth }) {

@@ -61,6 +61,8 @@ export function rollRoutes(context: Context, imports: ImportQueue): Router {
   router.get("/:id/sheet", async (request, response) => {
     const { id } = await findRoll(context, request.params.id);
     response.json(await sheetOf(context, id, check(awayQuery, request.query, "the query").away !== undefined));
+    // Where somebody looks at a roll, captures may come.
+    context.pool.wakeSoon("background");
   });
 
   router.get("/:id/set", async (request, response) => {
