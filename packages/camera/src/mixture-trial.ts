@@ -156,8 +156,14 @@ const PARTED = [-1, 0.8] as const;
 /** Least coverage of what counts as front alone, least channel that is full, and most that the least may have where it is no white. */
 const [ALONE, FULL, NO_WHITE] = [0.99, 0.98, 0.7];
 
-export function judgeSparks(engine: Engine, size: Size, { scene, plain }: SparklingCase): SparkError {
-  const recipe = movedRecipe({ ...plain, stops: PARTED });
+export function judgeSparks(
+  engine: Engine,
+  size: Size,
+  { scene, plain }: SparklingCase,
+  clippedBy: Recipe["weigh"]["clippedBy"] = "channels",
+): SparkError {
+  const heeding = (recipe: Recipe): Recipe => ({ ...recipe, weigh: { ...recipe.weigh, clippedBy } });
+  const recipe = heeding(movedRecipe({ ...plain, stops: PARTED }));
   const still = movedRecipe({ ...plain, stops: [0, 0] });
   const view = { x: 0, y: 0, ...size, scale: 1, level: 0 };
   const [moved, file] = [recipe, still].map((one) => engine.renderLight(engine.prepare(one), view));

@@ -3,7 +3,7 @@ import { closed } from "../schema/fields.ts";
 import { PARTS, type PartValues } from "./parts.ts";
 
 /** Version of the recipe's shape; raised when an older recipe has to be migrated. */
-export const RECIPE_VERSION = 14;
+export const RECIPE_VERSION = 15;
 
 /** Everything a print is. */
 export type Recipe = { version: typeof RECIPE_VERSION } & PartValues;

@@ -85,17 +85,20 @@ test.each([
   ["PNG", "a.png", ({ scene }: MixtureCase) => png(scene, (x, y) => transform3(REC709_TO_REC2020, [0, 1, 2].map((c) => scene.rgb[3 * (y * scene.width + x) + c]) as unknown as Vector3)), 2.7, 13],
   ["JPEG of halved chroma", "a.jpg", ({ scene }: MixtureCase) => shootJpeg(scene, { stops: 0, quality: 85, seed: 1 }), 2.5, 10],
 ] as const)("%s: what sparkles beyond white keeps the stops of its material, though a full channel turns its colour", async (_name, file, make, mean, p99) => {
-  const found: SparkError[] = [];
+  const [found, before]: [SparkError[], SparkError[]] = [[], []];
   for (const [i, plain] of CASES.entries()) {
     const one = sparklingCase(plain, 0.8, 1.5, i + 1);
     const { engine, size } = await opened(file, await make(one));
     const judged = judgeSparks(engine, size, one);
-    if (judged.count >= 100) found.push(judged);
+    if (judged.count < 100) continue;
+    found.push(judged);
+    before.push(judgeSparks(engine, size, one, "colours"));
   }
   expect(found.length).toBeGreaterThan(3);
-  const over = (key: "mean" | "p99") => found.reduce((sum, one) => sum + one[key], 0) / found.length;
+  const over = (key: "mean" | "p99", errors = found) => errors.reduce((sum, one) => sum + one[key], 0) / errors.length;
   expect(over("mean")).toBeLessThan(mean);
   expect(over("p99")).toBeLessThan(p99);
+  expect(over("mean", before)).toBeGreaterThan(1.2 * over("mean"));
 }, 120_000); // prettier-ignore
 
 const mix = (a: number, one: Vector3, other: Vector3) => one.map((v, c) => a * v + (1 - a) * other[c]) as unknown as Vector3; // prettier-ignore

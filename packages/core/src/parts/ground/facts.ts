@@ -37,9 +37,10 @@ const FILLING = 0.6;
 
 /**
  * What kernels read of {@link NegativeFacts.toChannels}: the matrix by rows, then red, green and blue of a colour below which no channel begins to
- * be full, whatever the others are.
+ * be full, whatever the others are. Of none, no colour fills any.
  */
-export function channelValues(toChannels: Matrix3): Float32Array {
+export function channelValues(toChannels: Matrix3 | null): Float32Array {
+  if (!toChannels) return Float32Array.from([...IDENTITY3, Infinity, Infinity, Infinity]);
   const from = invert3(toChannels);
   const least = [0, 1, 2].map((i) =>
     [0, 1, 2].reduce((sum, j) => sum + (i === j ? FILLING * from[4 * i] : Math.min(0, from[3 * i + j])), 0),

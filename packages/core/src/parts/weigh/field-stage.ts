@@ -1,3 +1,4 @@
+import { IDENTITY3 } from "../../colour/matrix.ts";
 import { REC2020 } from "../../colour/rgb-space.ts";
 import type { Need, Stage } from "../../graph/stage.ts";
 import { SLOT_EDGE, type KernelHeap } from "../../kernels/heap.ts";
@@ -6,7 +7,6 @@ import type { Rect, Size } from "../../maths/rect.ts";
 import { levelSize, TILE_SIZE, tileSize, type TilePlace } from "../../tiles/tiles.ts";
 import { bakeLattice } from "./colour-lattice.ts";
 import { holdForNoise } from "./colour-noise.ts";
-import type { NegativeFacts } from "../ground/facts.ts";
 import type { GreyModel } from "./grey-model.ts";
 import type { ColourMoves, WeighPrint } from "./print.ts";
 import { voteLevel, votingTiles } from "./vote-tiles.ts";
@@ -49,13 +49,13 @@ export const fieldStage: Stage<WeighPrint> = {
   needs: () => [],
   negativeTiles: ({ negative }) => votingTiles(negative),
   compute({ heap, print, negativeTile, keptBlock }, _level, rect, outs) {
-    const { negative, grey, facts } = print;
+    const { negative, grey } = print;
     const moves = print.colourMoves!;
     const { colours, lights } = moves.palette;
     const { stride, planeBytes } = planesOf(cellsOf(negative));
     const planes = planesFor(moves);
     const values = keptBlock(moves.key, planes * planeBytes, (out) =>
-      gatherAll(heap, negative, facts, moves, grey, negativeTile, out),
+      gatherAll(heap, negative, moves, grey, negativeTile, out),
     );
     const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
     heap.kernels.fitVotes(
@@ -100,21 +100,20 @@ function planesFor({ targets, palette }: ColourMoves): number {
 function gatherAll(
   heap: KernelHeap,
   negative: Size,
-  { toChannels }: NegativeFacts,
   moves: ColourMoves,
   grey: GreyModel,
   negativeTile: (place: TilePlace) => Uint16Array,
   out: number,
 ): void {
   const cells = cellsOf(negative);
-  const { targets, palette } = moves;
+  const { targets, palette, toChannels } = moves;
   const { stride, planeBytes } = planesOf(cells);
   const count = palette.lights.length;
   const mark = heap.mark();
   const votes = targets * PRODUCTS;
   const planes = heap.allocate(Math.max(votes + 1 + BRIGHT, 2 * count) * planeBytes);
   const bright = votes + 1;
-  const channels = heap.place(Float32Array.from(toChannels));
+  const channels = heap.place(Float32Array.from(toChannels ?? IDENTITY3));
   const samples = heap.allocate(64 * stride * cells.height);
   const table = bakeLattice(heap, grey, moves);
   for (const place of votingTiles(negative)) {

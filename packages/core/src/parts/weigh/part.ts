@@ -46,16 +46,21 @@ export const weighPart: Part<Weigh, "weigh"> = {
         "passage",
         "evenness",
         "noisyColours",
+        "clippedBy",
       ],
       usual: true,
     },
     { id: "areas", name: "areas", fields: ["areas"], usual: true },
   ],
-  // Until version 11 colours between families were shared by nearness alone, until 12 only very even ones had a say, until 13 noisy ones were followed.
+  // Until version 11 colours between families were shared by nearness alone, until 12 only very even ones had a say, until 13
+  // noisy ones were followed, until 14 clipping was told by them.
   earlier: ({ families, by }) => {
     const moved = Array.isArray(families) && families.some(isMoved);
     const changed = moved || by === "film";
-    return { ...(moved && { passage: "nearness" }), ...(changed && { evenness: "strict", noisyColours: "followed" }) };
+    return {
+      ...(moved && { passage: "nearness" }),
+      ...(changed && { evenness: "strict", noisyColours: "followed", clippedBy: "colours" }),
+    };
   },
   check: ({ film, areas }) =>
     filmFault(film, "film") ?? areas.map((area, i) => filmFault(area.film, `areas.${i}.film`)).find(Boolean) ?? null,

@@ -1,7 +1,8 @@
 import { hashOf } from "../../maths/hash-of.ts";
 import { MIDDLE_GREY } from "../../colour/stops.ts";
-import type { Vector3 } from "../../colour/matrix.ts";
+import type { Matrix3, Vector3 } from "../../colour/matrix.ts";
 import { prepareShape, type PreparedShape } from "../../shapes/prepared.ts";
+import type { NegativeFacts } from "../ground/facts.ts";
 import { scaleGreyNoise } from "../ground/grey-noise.ts";
 import type { GroundPrint, NoisyPrint } from "../ground/print.ts";
 import type { Ground } from "../ground/schema.ts";
@@ -48,6 +49,8 @@ export interface ColourMoves extends ColourLattice {
   readonly pureStops: number;
   /** Whether moved light is held to its surroundings where colours are noise: of a file whose noise was not smoothed at import. */
   readonly heedsNoise: boolean;
+  /** The tiles' colours to the channels of the capture, by which clipping is told; null where it is told by colours. */
+  readonly toChannels: Matrix3 | null;
   /** Colours of materials for which the picture may show no pure pixel, with the light each is to have. */
   readonly palette: GreyPalette;
 }
@@ -84,10 +87,11 @@ type AreaWeights = Pick<WeighArea, "by" | "red" | "green" | "blue" | "film">;
 
 /** @param area - id of the area that the print is made for; each keeps tables of its own. */
 function prepareConversion(
-  { recipe: { ground, weigh, shape }, facts: { asShot, noise } }: Before,
+  { recipe: { ground, weigh, shape }, facts }: Before,
   keep: Keep,
   area: string,
 ): Pick<WeighPrint, "grey" | "colourMoves" | "overShare" | "lightNoise"> {
+  const { asShot, noise } = facts;
   const grey = greyModel(weigh, {
     gain: 2 ** ground.exposureEv,
     balance: balanceMatrix(ground.whiteBalance, asShot),
@@ -97,7 +101,7 @@ function prepareConversion(
   const { weights } = grey;
   return {
     grey,
-    colourMoves: isPlain(grey) ? null : prepareMoves(grey, weigh, ground.whiteBalance, noise === null, keep, area),
+    colourMoves: isPlain(grey) ? null : prepareMoves(grey, weigh, ground.whiteBalance, facts, keep, area),
     overShare: overShareOf(weights, shape.whitePoint),
     lightNoise: noise && scaleGreyNoise(noise, weights[0] + weights[1] + weights[2]),
   };
@@ -141,7 +145,7 @@ function prepareMoves(
   grey: GreyModel,
   weigh: Weigh,
   balance: Ground["whiteBalance"],
-  isNoisy: boolean,
+  { noise, toChannels }: NegativeFacts,
   keep: Keep,
   area: string,
 ): ColourMoves {
@@ -153,9 +157,9 @@ function prepareMoves(
   ]);
   const byFamily = grey.familyStops.some((stops) => stops !== 0);
   const film = weigh.by === "film" ? weigh.film : null;
-  const heedsNoise = isNoisy && weigh.noisyColours === "held";
-  const { softness, passage, evenness } = weigh;
-  const reads = [byFamily, families, softness, passage, evenness, heedsNoise, balance, grey.floor, film];
+  const heedsNoise = noise === null && weigh.noisyColours === "held";
+  const { softness, passage, evenness, clippedBy } = weigh;
+  const reads = [byFamily, families, softness, passage, evenness, heedsNoise, clippedBy, balance, grey.floor, film];
   // Areas weighed by numbers share one table; each film has its own.
   const lattice = keep(film ? `lattice ${area}` : "lattice", reads, () => ({
     ...planLattice(grey, byFamily),
@@ -167,6 +171,7 @@ function prepareMoves(
     gains,
     pureStops: PURE_STOPS[evenness],
     heedsNoise,
+    toChannels: clippedBy === "channels" ? toChannels : null,
     palette: greyPalette(grey, weigh.families),
   };
 }

@@ -39,6 +39,9 @@ export const EVENNESS = ["natural", "strict"] as const;
 /** What becomes of moved light where a file's colours are noise. */
 export const NOISY_COLOURS = ["held", "followed"] as const;
 
+/** By what light counts as clipped: the channels of the capture, or the colours made of them. */
+export const CLIPPED_BY = ["channels", "colours"] as const;
+
 export const FILTER_NAMES = ["none", "light yellow", "deep yellow", "orange", "red", "green", "blue", "own"] as const;
 
 export const FILM_LIGHTS = ["daylight", "shade", "tungsten"] as const;
@@ -117,6 +120,11 @@ export const weighSchema = group(
       NOISY_COLOURS,
       "held",
       "Where colours of a file without a sensor's noise model are noise: moved light is held to its surroundings, or follows them (as until version 13).",
+    ),
+    clippedBy: choice(
+      CLIPPED_BY,
+      "channels",
+      "What counts as clipped: what fills a channel of the capture, which then has the light of what is about to be full, or colours (as until version 14).",
     ),
     areas: Type.Array(weighAreaSchema, {
       maxItems: 16,

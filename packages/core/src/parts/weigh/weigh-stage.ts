@@ -37,7 +37,7 @@ export const weighStage: Stage<WeighPrint> = {
       heap.kernels.weighByField(
         ...planes, width, height, out, SLOT_EDGE, x0, x1, x2, x3, x4, x5, x6, x7, x8, stride, across, down, heap.allocate(288 * ((width + 3) >> 2)),
         (rect.x + 0.5) * ratio - 0.5 - x, (rect.y + 0.5) * ratio - 0.5 - y, ratio, ...grey.weights,
-        colourMoves.filmLeast, colourMoves.filmMost, heap.place(channelValues(print.facts.toChannels)),
+        colourMoves.filmLeast, colourMoves.filmMost, heap.place(channelValues(colourMoves.toChannels)),
       ); // prettier-ignore
     } else heap.kernels.weighHalf(...planes, width, height, out, SLOT_EDGE, ...grey.weights);
     if (print.overShare !== 0 && tile.length > 3 * width * height) {

@@ -151,6 +151,17 @@ test("a print whose colours were moved before version 14 keeps its light where c
   expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["natural, followed", "natural, held", "natural, followed"]); // prettier-ignore
 });
 
+test("a print whose colours were moved before version 15 keeps what it took for clipped; any other has what is today", () => {
+  const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
+  const opened = (stops: number, own: object = {}) => {
+    const { clippedBy: _since15, ...weigh } = defaultRecipe().weigh;
+    const old = { ...defaultRecipe(), version: 14, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
+    const { noisyColours, clippedBy } = (upgradeRecipe(old) as Recipe).weigh;
+    return `${noisyColours}, ${clippedBy}`;
+  };
+  expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["held, colours", "held, channels", "held, colours"]); // prettier-ignore
+});
+
 describe("ticket", () => {
   test("a fresh recipe has no lines, a full one all of them in the order of the work", () => {
     expect(describeRecipe(defaultRecipe())).toEqual([]);

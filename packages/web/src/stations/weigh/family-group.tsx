@@ -94,20 +94,41 @@ const BY_NOISE: Earlier = {
   change: { noisyColours: "held" },
 };
 
-/** @param isNoisy - of a file whose noise was not smoothed at import. */
-const earlierOf = ({ passage, evenness, noisyColours, families, by }: Weigh, isNoisy: boolean): Earlier | null => {
+const BY_COLOURS: Earlier = {
+  told: "In this print colours say what is clipped, not the channels that filled.",
+  act: "Heed the channels",
+  title: "Sparkle keeps the light of what is about to fill one. Point here to see it first.",
+  label: "Clipped light by its channels",
+  change: { clippedBy: "channels" },
+};
+
+/** What a print of a negative could have otherwise. */
+interface OfNegative {
+  /** Its noise was not smoothed at import. */
+  readonly isNoisy: boolean;
+  /** Some of it is clipped, or it is not known. */
+  readonly isClipped: boolean;
+}
+
+const earlierOf = (
+  { passage, evenness, noisyColours, clippedBy, families, by }: Weigh,
+  { isNoisy, isClipped }: OfNegative,
+): Earlier | null => {
   const moved = families.some(({ stops }) => stops !== 0);
   if (moved && passage === "nearness") return BY_NEARNESS;
   if (!moved && by !== "film") return null;
   if (evenness === "strict") return BY_EVEN_COLOURS;
-  return isNoisy && noisyColours === "followed" ? BY_NOISE : null;
+  if (isNoisy && noisyColours === "followed") return BY_NOISE;
+  return isClipped && clippedBy === "colours" ? BY_COLOURS : null;
 };
 
 /** A print of an earlier version: its edges are as they were until its user wants them as they are made now, seen first. */
 export function EarlierRendering({ negative }: Pick<SheetProps, "negative">) {
   const session = useSession();
+  const { clipped } = negative.capture;
   const isNoisy = factsOf(negative.capture).noise === null;
-  const earlier = useEdit(({ recipe: { weigh } }) => earlierOf(weigh, isNoisy));
+  const isClipped = clipped === null || clipped.some((share) => share > 0);
+  const earlier = useEdit(({ recipe: { weigh } }) => earlierOf(weigh, { isNoisy, isClipped }));
   const now = ({ weigh, ...rest }: Recipe): Recipe => ({ ...rest, weigh: { ...weigh, ...earlier?.change } });
   const tried = useTriedRecipe(now);
   if (!earlier) return null;

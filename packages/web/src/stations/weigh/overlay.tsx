@@ -34,7 +34,7 @@ function useFamiliesTakenUp({ negative, placement }: OverlayProps) {
   const recipe = useEdit((state) => state.recipe);
   const scene = useWeighScene(negative);
   const families = scene?.families ?? [];
-  const { softness, passage, evenness, noisyColours, by, film } = recipe.weigh;
+  const { softness, passage, evenness, noisyColours, clippedBy, by, film } = recipe.weigh;
   useTakenUp({
     negative,
     placement,
@@ -48,6 +48,7 @@ function useFamiliesTakenUp({ negative, placement }: OverlayProps) {
       passage,
       evenness,
       noisyColours,
+      clippedBy,
       by,
       film,
       recipe.ground.whiteBalance,

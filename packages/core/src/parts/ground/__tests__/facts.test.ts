@@ -25,3 +25,7 @@ test.each<[string, CaptureInfo, (channels: Vector3) => Vector3]>([
     if (n > 0) expect(colour.some((v, c) => v > least[c])).toBe(true);
   }
 }); // prettier-ignore
+
+test("of no channels none begins to be full", () => {
+  expect([...channelValues(null).subarray(9)]).toEqual([Infinity, Infinity, Infinity]);
+});
