@@ -176,14 +176,14 @@ export function solveVotes(
  * Fits light x · (R, G, B) + offset to the votes of each cell by least squares: the light of a pixel is its light under the
  * weights (wr, wg, wb) times its gain, Σ gains[k] · target k. Four planes out, two of the
  * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes; then
- * three of what is bright on average, from the last six of `values`: black where most is clipped.
+ * three of what is bright on average, from the last six of `values`, and how far that is known: not where most is clipped.
  * @param values - what {@link solveVotes} made, interleaved, `planes` of them, `stride` values a row.
  * @param gains - one a target but for the last.
  * @param lights - light of each colour of the palette at luminance 1.
  */
 export function fitVotes(
   values: usize, planes: i32, gains: usize, targets: i32, stride: i32, width: i32, height: i32, palette: usize, lights: usize, count: i32,
-  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, brightR: usize, brightG: usize, brightB: usize,
+  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, brightR: usize, brightG: usize, brightB: usize, known: usize,
   outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
 ): void {
   const zero = f32x4.splat(0), tiny = f32x4.splat(1e-30);
@@ -259,9 +259,9 @@ export function fitVotes(
       v128.store(leasts + to, least);
       v128.store(mosts + to, most);
       const clipped = f32x4.div(v128.load(bright, 80), f32x4.pmax(tiny, v128.load(bright, 64)));
-      const known = f32x4.mul(f32x4.sub(f32x4.splat(MUCH_CLIPPED), clipped), f32x4.splat(1 / (MUCH_CLIPPED - FEW_CLIPPED)));
-      const isKnown = f32x4.pmin(f32x4.splat(1), f32x4.pmax(zero, known));
-      const inverse = f32x4.div(isKnown, f32x4.pmax(tiny, v128.load(bright, 48)));
+      const few = f32x4.mul(f32x4.sub(f32x4.splat(MUCH_CLIPPED), clipped), f32x4.splat(1 / (MUCH_CLIPPED - FEW_CLIPPED)));
+      v128.store(known + to, f32x4.pmin(f32x4.splat(1), f32x4.pmax(zero, few)));
+      const inverse = f32x4.div(f32x4.splat(1), f32x4.pmax(tiny, v128.load(bright, 48)));
       v128.store(brightR + to, f32x4.mul(v128.load(bright), inverse));
       v128.store(brightG + to, f32x4.mul(v128.load(bright, 16), inverse));
       v128.store(brightB + to, f32x4.mul(v128.load(bright, 32), inverse));
@@ -299,22 +299,22 @@ function quadratic(r: v128, g: v128, b: v128, rr: v128, rg: v128, rb: v128, gg: 
 }
 
 /** Planes of a line and of gains, and of what is bright. */
-const LINE = 6, BRIGHT = 3;
+const LINE = 6, BRIGHT = 4;
 
 /** What a bright colour's plain light must be at least against its channels, where weights take some away. */
 const LEAST_PLAIN: f32 = 0.05;
 
 /**
  * Light by a field of weights: E = x0·R + x1·G + x2·B + x3, kept between `least` · x4 and `most` · x5 times the light of the weights (r, g, b). A
- * colour that lost a channel gets the gain that the line gives to what is bright about it, (x6, x7, x8): its own is no material's. The
- * nine planes are bilinear from a coarser grid (`ratio` coarse cells a pixel; (originX, originY) is the coarse place of the first
- * pixel's centre). Layout as in `weighHalf`. `rows` is room for eighteen rows of width rounded up to 4.
+ * colour that lost a channel gets the gain that the line gives to what is bright about it, (x6, x7, x8), by as much as x9 says that it is known: its own is no material's. The
+ * ten planes are bilinear from a coarser grid (`ratio` coarse cells a pixel; (originX, originY) is the coarse place of the first
+ * pixel's centre). Layout as in `weighHalf`. `rows` is room for twenty rows of width rounded up to 4.
  * @param sensor - twelve values: a matrix by rows to the channels of the capture, each of which is full at 1; then red, green and blue
  * below which no channel begins to be full.
  */
 export function weighByField(
   red: usize, green: usize, blue: usize, width: i32, height: i32, out: usize, outStride: i32,
-  x0: usize, x1: usize, x2: usize, x3: usize, x4: usize, x5: usize, x6: usize, x7: usize, x8: usize,
+  x0: usize, x1: usize, x2: usize, x3: usize, x4: usize, x5: usize, x6: usize, x7: usize, x8: usize, x9: usize,
   coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
   originX: f32, originY: f32, ratio: f32, r: f32, g: f32, b: f32, least: f32, most: f32, sensor: usize,
 ): void {
@@ -365,13 +365,15 @@ export function weighByField(
               stretchRow(x6 + first, coarseWidth, into, width, originX, ratio);
               stretchRow(x7 + first, coarseWidth, into + bytes, width, originX, ratio);
               stretchRow(x8 + first, coarseWidth, into + 2 * bytes, width, originX, ratio);
+              stretchRow(x9 + first, coarseWidth, into + 3 * bytes, width, originX, ratio);
             }
             haveBright = iy;
           }
           const bright = brightUpper + across, brightBelow = brightLower + across;
           const bR = betweenRows(bright, brightBelow, down), bG = betweenRows(bright + bytes, brightBelow + bytes, down);
           const bB = betweenRows(bright + 2 * bytes, brightBelow + 2 * bytes, down);
-          const share = lostShare(sensor, cR, cG, cB, bR, bG, bB);
+          const known = betweenRows(bright + 3 * bytes, brightBelow + 3 * bytes, down);
+          const share = f32x4.mul(known, lostShare(sensor, cR, cG, cB, bR, bG, bB));
           if (v128.any_true(f32x4.gt(share, f32x4.splat(0)))) {
             const ofBright = sum3(wr, bR, wg, bG, wb, bB);
             const held = f32x4.mul(f32x4.splat(LEAST_PLAIN), f32x4.add(f32x4.add(bR, bG), bB));

@@ -26,8 +26,8 @@ const ROWS = 16;
 const TOGETHER = 32;
 /** Planes of what is bright about a cell. */
 const BRIGHT = 6;
-/** Four of the line, two of the gains that it stays between, three of what is bright. */
-type Planes = [number, number, number, number, number, number, number, number, number];
+/** Four of the line, two of the gains that it stays between, three of what is bright, one of how far that is known. */
+type Planes = [number, number, number, number, number, number, number, number, number, number];
 /** Which product is the first of red, green, blue. */
 const RED = 6;
 
@@ -41,7 +41,7 @@ const RED = 6;
 export const fieldStage: Stage<WeighPrint> = {
   name: "field",
   grid: "negative",
-  planes: 9,
+  planes: 10,
   costNs: 1700,
   after: null,
   reads: ({ grey, colourMoves: moves }) => [grey.weights, moves && [moves.key, [...moves.gains]]],
