@@ -241,7 +241,7 @@ test("votes are smoothed as by two passes of plain sums, nothing beyond the pict
   expect(worst).toBeLessThan(1e-5);
 });
 
-test.each([1, 0.5, 0])("a light that fills a channel, %d known of it, is nowhere darker than where it fills less", (known) => {
+test.each([1, 0.5, 0])("what fills a channel grows no darker with more light, as far as what is bright is known (%d)", (known) => {
   const mark = heap.mark();
   // Earth that is about to fill red, at the stops of its own; what is as yellow as its lights is darkened by 0.9 stop.
   const bright = [0.9, 0.33, 0.02];
