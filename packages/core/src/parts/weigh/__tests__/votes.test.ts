@@ -241,32 +241,35 @@ test("votes are smoothed as by two passes of plain sums, nothing beyond the pict
   expect(worst).toBeLessThan(1e-5);
 });
 
-test.each([1, 0.5, 0])("what fills a channel grows no darker with more light, as far as what is bright is known (%d)", (known) => {
-  const mark = heap.mark();
-  // Earth that is about to fill red, at the stops of its own; what is as yellow as its lights is darkened by 0.9 stop.
-  const bright = [0.9, 0.33, 0.02];
-  const [earth, straw] = [bright, [1, 0.72, 0.02]];
-  const light = ([r, g, b]: readonly number[]) => LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b;
-  const [one, other] = [light(earth), 2 ** -0.9 * light(straw)];
-  const slope = earth[0] * straw[1] - earth[1] * straw[0];
-  const line = [(one * straw[1] - other * earth[1]) / slope, (other * earth[0] - one * straw[0]) / slope, 0, 0];
-  const planes = [...line, 2 ** -0.9, 1, ...bright, known].map((v) => heap.place(new Float32Array(16).fill(v)));
-  const width = 20;
-  const colours = Array.from({ length: width }, (_, i) => bright.map((v) => min(1, v * (1 + 0.05 * i))));
-  const halves = [0, 1, 2].map((c) => {
-    const out = heap.allocate(2 * width + 16);
-    heap.kernels.halvesOfRect(heap.place(Float32Array.from(colours, (colour) => colour[c])), width, width, 1, out);
-    return out;
-  });
-  const out = heap.allocate(4 * width + 16);
-  heap.kernels.weighByField(
+test.each([1, 0.5, 0])(
+  "what fills a channel grows no darker with more light, as far as what is bright is known (%d)",
+  (known) => {
+    const mark = heap.mark();
+    // Earth that is about to fill red, at the stops of its own; what is as yellow as its lights is darkened by 0.9 stop.
+    const bright = [0.9, 0.33, 0.02];
+    const [earth, straw] = [bright, [1, 0.72, 0.02]];
+    const light = ([r, g, b]: readonly number[]) => LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b;
+    const [one, other] = [light(earth), 2 ** -0.9 * light(straw)];
+    const slope = earth[0] * straw[1] - earth[1] * straw[0];
+    const line = [(one * straw[1] - other * earth[1]) / slope, (other * earth[0] - one * straw[0]) / slope, 0, 0];
+    const planes = [...line, 2 ** -0.9, 1, ...bright, known].map((v) => heap.place(new Float32Array(16).fill(v)));
+    const width = 20;
+    const colours = Array.from({ length: width }, (_, i) => bright.map((v) => min(1, v * (1 + 0.05 * i))));
+    const halves = [0, 1, 2].map((c) => {
+      const out = heap.allocate(2 * width + 16);
+      heap.kernels.halvesOfRect(heap.place(Float32Array.from(colours, (colour) => colour[c])), width, width, 1, out);
+      return out;
+    });
+    const out = heap.allocate(4 * width + 16);
+    heap.kernels.weighByField(
     ...(halves as Three), width, 1, out, width, ...(planes as Ten), 4, 4, 4, heap.allocate(320 * (width / 4)),
     0, 0, 0.1, ...LUMINANCE, 2 ** -0.9, 1, heap.place(channelValues(IDENTITY3)),
   ); // prettier-ignore
-  const found = [...heap.floats(out, width)];
-  heap.release(mark);
-  const falls = found.slice(1).map((v, i) => found[i] / v);
-  // By the line alone what is clipped grows darker the more light it has.
-  if (known === 0) expect(max(...falls)).toBeGreaterThan(1.01);
-  else expect(max(...falls)).toBeLessThan(1.002);
-});
+    const found = [...heap.floats(out, width)];
+    heap.release(mark);
+    const falls = found.slice(1).map((v, i) => found[i] / v);
+    // By the line alone what is clipped grows darker the more light it has.
+    if (known === 0) expect(max(...falls)).toBeGreaterThan(1.01);
+    else expect(max(...falls)).toBeLessThan(1.002);
+  },
+);
