@@ -5,6 +5,8 @@ import { loadHalfx4 } from "./half";
 import { horizontalSum, sum3 } from "./math";
 import { betweenRows, stretchRow } from "./stretch";
 
+/** What a bright colour's plain light must be at least against its channels, where weights take some away. */
+const LEAST_PLAIN: f32 = 0.05;
 /** How readily a mixture is told as one with grey, against one with a family: few things are grey, many mixtures are. */
 const NEUTRAL_COUNTS: f32 = 0.1;
 /** Squared distance of colours (over their luminance) within which they count as one. */
@@ -176,15 +178,17 @@ export function solveVotes(
  * Fits light x · (R, G, B) + offset to the votes of each cell by least squares: the light of a pixel is its light under the
  * weights (wr, wg, wb) times its gain, Σ gains[k] · target k. Four planes out, two of the
  * least and the greatest of those gains whose colours are there: beyond them a fit only goes on where nothing votes; then
- * three of what is bright on average, from the last six of `values`, and how far that is known: not where most is clipped.
+ * what is bright on average, from the last six of `values`, in channels of the capture, its gain by the line, and how far that is known: not where most is
+ * clipped.
  * @param values - what {@link solveVotes} made, interleaved, `planes` of them, `stride` values a row.
  * @param gains - one a target but for the last.
  * @param lights - light of each colour of the palette at luminance 1.
+ * @param sensor - nine values, by rows: to the channels of the capture, each of which is full at 1.
  */
 export function fitVotes(
   values: usize, planes: i32, gains: usize, targets: i32, stride: i32, width: i32, height: i32, palette: usize, lights: usize, count: i32,
-  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, brightR: usize, brightG: usize, brightB: usize, known: usize,
-  outStride: i32, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
+  out0: usize, out1: usize, out2: usize, out3: usize, leasts: usize, mosts: usize, brightR: usize, brightG: usize, brightB: usize, brightGain: usize, known: usize,
+  outStride: i32, sensor: usize, wr: f32, wg: f32, wb: f32, r: f32, g: f32, b: f32,
 ): void {
   const zero = f32x4.splat(0), tiny = f32x4.splat(1e-30);
   const ur = f32x4.splat(wr), ug = f32x4.splat(wg), ub = f32x4.splat(wb);
@@ -252,19 +256,25 @@ export function fitVotes(
       const x1 = f32x4.sub(f32x4.mul(y1, v128.load(at, 192)), f32x4.add(f32x4.mul(m2, x2), f32x4.mul(m3, x3)));
       const x0 = f32x4.sub(f32x4.mul(tr, v128.load(at, 176)), sum3(l1, x1, l2, x2, l3, x3));
       const to = <usize>(y * outStride + x) << 2;
-      v128.store(out0 + to, f32x4.add(ar, x0));
-      v128.store(out1 + to, f32x4.add(ag, x1));
-      v128.store(out2 + to, f32x4.add(ab, x2));
-      v128.store(out3 + to, f32x4.mul(unit, x3));
+      const line0 = f32x4.add(ar, x0), line1 = f32x4.add(ag, x1), line2 = f32x4.add(ab, x2), line3 = f32x4.mul(unit, x3);
+      v128.store(out0 + to, line0);
+      v128.store(out1 + to, line1);
+      v128.store(out2 + to, line2);
+      v128.store(out3 + to, line3);
       v128.store(leasts + to, least);
       v128.store(mosts + to, most);
       const clipped = f32x4.div(v128.load(bright, 80), f32x4.pmax(tiny, v128.load(bright, 64)));
       const few = f32x4.mul(f32x4.sub(f32x4.splat(MUCH_CLIPPED), clipped), f32x4.splat(1 / (MUCH_CLIPPED - FEW_CLIPPED)));
       v128.store(known + to, f32x4.pmin(f32x4.splat(1), f32x4.pmax(zero, few)));
       const inverse = f32x4.div(f32x4.splat(1), f32x4.pmax(tiny, v128.load(bright, 48)));
-      v128.store(brightR + to, f32x4.mul(v128.load(bright), inverse));
-      v128.store(brightG + to, f32x4.mul(v128.load(bright, 16), inverse));
-      v128.store(brightB + to, f32x4.mul(v128.load(bright, 32), inverse));
+      const R = f32x4.mul(v128.load(bright), inverse), G = f32x4.mul(v128.load(bright, 16), inverse), B = f32x4.mul(v128.load(bright, 32), inverse);
+      v128.store(brightR + to, f32x4.pmax(zero, channelOf(sensor, R, G, B)));
+      v128.store(brightG + to, f32x4.pmax(zero, channelOf(sensor + 12, R, G, B)));
+      v128.store(brightB + to, f32x4.pmax(zero, channelOf(sensor + 24, R, G, B)));
+      const light = f32x4.add(sum3(line0, R, line1, G, line2, B), line3), plain = sum3(ur, R, ug, G, ub, B);
+      const held = f32x4.mul(f32x4.splat(LEAST_PLAIN), f32x4.add(f32x4.add(R, G), B));
+      const squares = f32x4.add(f32x4.add(f32x4.mul(plain, plain), f32x4.mul(held, held)), f32x4.splat(1e-20));
+      v128.store(brightGain + to, f32x4.div(f32x4.mul(light, plain), squares));
     }
   }
 }
@@ -299,22 +309,19 @@ function quadratic(r: v128, g: v128, b: v128, rr: v128, rg: v128, rb: v128, gg: 
 }
 
 /** Planes of a line and of gains, and of what is bright. */
-const LINE = 6, BRIGHT = 4;
-
-/** What a bright colour's plain light must be at least against its channels, where weights take some away. */
-const LEAST_PLAIN: f32 = 0.05;
+const LINE = 6, BRIGHT = 5;
 
 /**
  * Light by a field of weights: E = x0·R + x1·G + x2·B + x3, kept between `least` · x4 and `most` · x5 times the light of the weights (r, g, b). A
- * colour that lost a channel gets the gain that the line gives to what is bright about it, (x6, x7, x8), by as much as x9 says that it is known: its own is no material's. The
- * ten planes are bilinear from a coarser grid (`ratio` coarse cells a pixel; (originX, originY) is the coarse place of the first
- * pixel's centre). Layout as in `weighHalf`. `rows` is room for twenty rows of width rounded up to 4.
+ * colour that lost a channel of what is bright about it, (x6, x7, x8) in the capture's channels, gets the gain x9 of that, by as much as x10 says that
+ * it is known: its own is no material's. The eleven planes are bilinear from a coarser grid (`ratio` coarse cells a pixel; (originX, originY) is the coarse place of the first
+ * pixel's centre). Layout as in `weighHalf`. `rows` is room for 22 rows of width rounded up to 4.
  * @param sensor - twelve values: a matrix by rows to the channels of the capture, each of which is full at 1; then red, green and blue
  * below which no channel begins to be full.
  */
 export function weighByField(
   red: usize, green: usize, blue: usize, width: i32, height: i32, out: usize, outStride: i32,
-  x0: usize, x1: usize, x2: usize, x3: usize, x4: usize, x5: usize, x6: usize, x7: usize, x8: usize, x9: usize,
+  x0: usize, x1: usize, x2: usize, x3: usize, x4: usize, x5: usize, x6: usize, x7: usize, x8: usize, x9: usize, x10: usize,
   coarseStride: i32, coarseWidth: i32, coarseHeight: i32, rows: usize,
   originX: f32, originY: f32, ratio: f32, r: f32, g: f32, b: f32, least: f32, most: f32, sensor: usize,
 ): void {
@@ -366,21 +373,18 @@ export function weighByField(
               stretchRow(x7 + first, coarseWidth, into + bytes, width, originX, ratio);
               stretchRow(x8 + first, coarseWidth, into + 2 * bytes, width, originX, ratio);
               stretchRow(x9 + first, coarseWidth, into + 3 * bytes, width, originX, ratio);
+              stretchRow(x10 + first, coarseWidth, into + 4 * bytes, width, originX, ratio);
             }
             haveBright = iy;
           }
           const bright = brightUpper + across, brightBelow = brightLower + across;
-          const bR = betweenRows(bright, brightBelow, down), bG = betweenRows(bright + bytes, brightBelow + bytes, down);
-          const bB = betweenRows(bright + 2 * bytes, brightBelow + 2 * bytes, down);
-          const known = betweenRows(bright + 3 * bytes, brightBelow + 3 * bytes, down);
-          const share = f32x4.mul(known, lostShare(sensor, cR, cG, cB, bR, bG, bB));
-          if (v128.any_true(f32x4.gt(share, f32x4.splat(0)))) {
-            const ofBright = sum3(wr, bR, wg, bG, wb, bB);
-            const held = f32x4.mul(f32x4.splat(LEAST_PLAIN), f32x4.add(f32x4.add(bR, bG), bB));
-            const squares = f32x4.add(f32x4.add(f32x4.mul(ofBright, ofBright), f32x4.mul(held, held)), f32x4.splat(1e-20));
-            const scale = f32x4.div(f32x4.mul(plain, ofBright), squares);
-            const asBright = byLine(above, below, bytes, down, f32x4.mul(scale, bR), f32x4.mul(scale, bG), f32x4.mul(scale, bB));
-            e = f32x4.add(e, f32x4.mul(share, f32x4.sub(asBright, e)));
+          const known = betweenRows(bright + 4 * bytes, brightBelow + 4 * bytes, down);
+          if (v128.any_true(known)) {
+            const bR = betweenRows(bright, brightBelow, down), bG = betweenRows(bright + bytes, brightBelow + bytes, down);
+            const bB = betweenRows(bright + 2 * bytes, brightBelow + 2 * bytes, down);
+            const gain = betweenRows(bright + 3 * bytes, brightBelow + 3 * bytes, down);
+            const share = f32x4.mul(known, lostShare(cR, cG, cB, bR, bG, bB));
+            e = f32x4.add(e, f32x4.mul(share, f32x4.sub(f32x4.mul(plain, gain), e)));
           }
         }
       }

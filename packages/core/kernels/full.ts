@@ -36,19 +36,13 @@ export function channelOf(row: usize, R: v128, G: v128, B: v128): v128 {
 }
 
 /**
- * How far channels are those of (brightR, brightG, brightB) with a channel lost, 0–1: scaled to what is not full, by not too much, it fits that, and is beyond
- * what is full. White is never: it has nothing that is not full.
- * @param sensor - nine values, by rows: to the channels of the capture, each of which is full at 1.
+ * How far channels are (bR, bG, bB) with a channel lost, 0–1: scaled to what is not full, by not too much, it fits that, and is beyond what is full.
+ * White is never: it has nothing that is not full. All are channels of the capture, each of which is full at 1.
  */
 // @ts-ignore: decorator
 @inline
-export function lostShare(
-  sensor: usize, cR: v128, cG: v128, cB: v128, brightR: v128, brightG: v128, brightB: v128,
-): v128 {
+export function lostShare(cR: v128, cG: v128, cB: v128, bR: v128, bG: v128, bB: v128): v128 {
   const zero = f32x4.splat(0), one = f32x4.splat(1);
-  const bR = f32x4.pmax(zero, channelOf(sensor, brightR, brightG, brightB));
-  const bG = f32x4.pmax(zero, channelOf(sensor + 12, brightR, brightG, brightB));
-  const bB = f32x4.pmax(zero, channelOf(sensor + 24, brightR, brightG, brightB));
   const fR = fullness(cR), fG = fullness(cG), fB = fullness(cB);
   const uR = f32x4.sub(one, fR), uG = f32x4.sub(one, fG), uB = f32x4.sub(one, fB);
   const wR = f32x4.mul(uR, bR), wG = f32x4.mul(uG, bG), wB = f32x4.mul(uB, bB);

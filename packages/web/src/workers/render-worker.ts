@@ -6,7 +6,7 @@ import { AT_THE_PICTURE, type AnswerOf, type QuestionName, type WorkerReader } f
 import { SharedTiles } from "./tile-source.ts";
 import { Turns } from "./turns.ts";
 
-const FEWEST_SLOTS = 30;
+const FEWEST_SLOTS = 31;
 /** By then the first picture is there. */
 const FURTHER_AFTER_MS = 4000;
 

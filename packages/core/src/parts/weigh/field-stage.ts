@@ -26,8 +26,8 @@ const ROWS = 16;
 const TOGETHER = 32;
 /** Planes of what is bright about a cell. */
 const BRIGHT = 6;
-/** Four of the line, two of the gains that it stays between, three of what is bright, one of how far that is known. */
-type Planes = [number, number, number, number, number, number, number, number, number, number];
+/** Four of the line, two of the gains that it stays between, three of what is bright, its gain, how far that is known. */
+type Planes = [number, number, number, number, number, number, number, number, number, number, number];
 /** Which product is the first of red, green, blue. */
 const RED = 6;
 
@@ -41,7 +41,7 @@ const RED = 6;
 export const fieldStage: Stage<WeighPrint> = {
   name: "field",
   grid: "negative",
-  planes: 10,
+  planes: 11,
   costNs: 1700,
   after: null,
   reads: ({ grey, colourMoves: moves }) => [grey.weights, moves && [moves.key, [...moves.gains]]],
@@ -57,10 +57,11 @@ export const fieldStage: Stage<WeighPrint> = {
     const values = keptBlock(moves.key, planes * planeBytes, (out) =>
       gatherAll(heap, negative, moves, grey, negativeTile, out),
     );
+    const channels = Float32Array.from(moves.toChannels ?? IDENTITY3);
     const [gains, ofColours, ofLights] = [moves.gains, colours, lights].map((list) => heap.place(list));
     heap.kernels.fitVotes(
       values + 4 * planes * (rect.y * stride + rect.x), planes, gains, moves.targets, stride, rect.width, rect.height,
-      ofColours, ofLights, lights.length, ...(outs as Planes), SLOT_EDGE, ...grey.weights, ...REC2020.luminance,
+      ofColours, ofLights, lights.length, ...(outs as Planes), SLOT_EDGE, heap.place(channels), ...grey.weights, ...REC2020.luminance,
     ); // prettier-ignore
   },
 };

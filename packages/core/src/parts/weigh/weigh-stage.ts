@@ -32,10 +32,10 @@ export const weighStage: Stage<WeighPrint> = {
       const need = fieldNeed(print, level, rect);
       const field = read(need);
       const [{ stride, width: across, height: down, x, y }] = field;
-      const [x0, x1, x2, x3, x4, x5, x6, x7, x8, x9] = field.map(({ pointer }) => pointer);
+      const [x0, x1, x2, x3, x4, x5, x6, x7, x8, x9, x10] = field.map(({ pointer }) => pointer);
       const ratio = 2 ** (level - need.level);
       heap.kernels.weighByField(
-        ...planes, width, height, out, SLOT_EDGE, x0, x1, x2, x3, x4, x5, x6, x7, x8, x9, stride, across, down, heap.allocate(320 * ((width + 3) >> 2)),
+        ...planes, width, height, out, SLOT_EDGE, x0, x1, x2, x3, x4, x5, x6, x7, x8, x9, x10, stride, across, down, heap.allocate(352 * ((width + 3) >> 2)),
         (rect.x + 0.5) * ratio - 0.5 - x, (rect.y + 0.5) * ratio - 0.5 - y, ratio, ...grey.weights,
         colourMoves.filmLeast, colourMoves.filmMost, heap.place(channelValues(colourMoves.toChannels)),
       ); // prettier-ignore

@@ -245,7 +245,7 @@ test("sixty-four moves and sixteen areas need no more slots than one of each", a
     weigh: { ...base.weigh, areas: Array.from({ length: 16 }, (_, i) => ({ ...area, id: `a${i}`, shape: newShape("ellipse", i / 16, 0.4) })) }, // prettier-ignore
     light: { groups: [], contours: [], moves: Array.from({ length: 64 }, (_, i) => ({ ...move, id: `m${i}`, shape: newShape("ellipse", i / 64, 0.4) })) }, // prettier-ignore
   };
-  const few = new Engine(await openHeap(30), tiles, FACTS);
+  const few = new Engine(await openHeap(31), tiles, FACTS);
   const many = new Engine(spare, tiles, FACTS);
   expect(bytesOf(render(few, recipe)[1]).equals(bytesOf(render(many, recipe)[1]))).toBe(true);
 }, 60_000);

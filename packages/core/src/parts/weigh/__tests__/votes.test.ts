@@ -18,7 +18,7 @@ const [CHROMA, GREEN] = [37, 13];
 const PRODUCTS = 10;
 const PURE_STOPS = 0.02;
 type Three = [number, number, number];
-type Ten = [...Three, ...Three, ...Three, number];
+type Eleven = [...Three, ...Three, ...Three, number, number];
 /** A capture's own channels, as its green is full before the others. */
 const TO_CHANNELS = [0.9, 0.1, -0.05, 0.1, 1.1, 0.02, -0.1, 0.2, 0.8];
 
@@ -252,7 +252,7 @@ test.each([1, 0.5, 0])(
     const [one, other] = [light(earth), 2 ** -0.9 * light(straw)];
     const slope = earth[0] * straw[1] - earth[1] * straw[0];
     const line = [(one * straw[1] - other * earth[1]) / slope, (other * earth[0] - one * straw[0]) / slope, 0, 0];
-    const planes = [...line, 2 ** -0.9, 1, ...bright, known].map((v) => heap.place(new Float32Array(16).fill(v)));
+    const planes = [...line, 2 ** -0.9, 1, ...bright, 1, known].map((v) => heap.place(new Float32Array(16).fill(v)));
     const width = 20;
     const colours = Array.from({ length: width }, (_, i) => bright.map((v) => min(1, v * (1 + 0.05 * i))));
     const halves = [0, 1, 2].map((c) => {
@@ -262,7 +262,7 @@ test.each([1, 0.5, 0])(
     });
     const out = heap.allocate(4 * width + 16);
     heap.kernels.weighByField(
-    ...(halves as Three), width, 1, out, width, ...(planes as Ten), 4, 4, 4, heap.allocate(320 * (width / 4)),
+    ...(halves as Three), width, 1, out, width, ...(planes as Eleven), 4, 4, 4, heap.allocate(352 * (width / 4)),
     0, 0, 0.1, ...LUMINANCE, 2 ** -0.9, 1, heap.place(channelValues(IDENTITY3)),
   ); // prettier-ignore
     const found = [...heap.floats(out, width)];
