@@ -35,13 +35,16 @@ try {
   await page.click("article a");
   await page.waitForLoadState("networkidle");
   const frames = page.locator('[data-testid="frames"] li a');
+  await frames.nth(5).waitFor();
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("y");
   await page.keyboard.press("d");
   await page.keyboard.press("y");
-  await page.locator("main").evaluate((main) => (main.scrollTop = 0));
   await frames.nth(4).click({ modifiers: ["Control"] });
   await frames.nth(5).click({ modifiers: ["Control"] });
+  await page.evaluate(() =>
+    [document.scrollingElement, document.querySelector("main")].forEach((one) => (one.scrollTop = 0)),
+  );
   await page.waitForFunction(() =>
     [...document.querySelectorAll("main img")].every(
       (image) => image.getBoundingClientRect().top > innerHeight || (image.complete && image.naturalWidth > 0),
