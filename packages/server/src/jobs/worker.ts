@@ -2,7 +2,7 @@ import type { MessagePort } from "node:worker_threads";
 import { workerData } from "piscina";
 import { toErrorMessage, type ErrorMessage } from "../errors.ts";
 import { stepBack } from "../step-back.ts";
-import { tasks, type Tasks } from "./tasks.ts";
+import type { Tasks } from "./tasks.ts";
 
 /** One call as it crosses to a thread. */
 export interface Call {
@@ -18,6 +18,8 @@ export interface ThreadKind {
   readonly behind: boolean;
 }
 if ((workerData as ThreadKind).behind) stepBack();
+// Reading all that tasks need is work, too.
+const { tasks } = await import("./tasks.ts");
 
 /** Runs one task; errors come back as data, so that their code and hint survive the crossing. */
 export default async function run({ name, input, port }: Call): Promise<Answer> {

@@ -119,48 +119,27 @@ test("a recipe of version 1 becomes one of today that prints the same; others co
   for (const other of [defaultRecipe(), { version: 99 }, null, [], "x", {}]) expect(upgradeRecipe(other)).toBe(other);
 });
 
-test("a print whose families were moved before version 12 keeps its passages; any other has those of today", () => {
-  const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
-  const opened = (stops: number, own: object = {}) => {
-    const { passage: _since12, ...weigh } = defaultRecipe().weigh;
-    const old = { ...defaultRecipe(), version: 11, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
-    return (upgradeRecipe(old) as Recipe).weigh.passage;
-  };
-  expect([opened(-0.7), opened(0), opened(-0.7, { passage: "mixture" })]).toEqual(["nearness", "mixture", "mixture"]);
-});
+const EARLIER = [
+  [11, "passage", "nearness", "mixture", false],
+  [12, "evenness", "strict", "natural", true],
+  [13, "noisyColours", "followed", "held", true],
+  [14, "clippedBy", "colours", "channels", true],
+] as const;
 
-test("a print whose colours were moved before version 13 keeps who has a say in it; any other has those of today", () => {
+test.each(EARLIER)("a print of version %i whose colours were moved keeps its %s: %s; any other has %s", (version, field, before, now, ofFilm) => {
   const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
+  // What came later was not there.
+  const since = EARLIER.filter(([last]) => last >= version).map(([, name]) => name);
+  const weigh = Object.fromEntries(Object.entries(defaultRecipe().weigh).filter(([name]) => !since.includes(name as typeof field))); // prettier-ignore
   const opened = (stops: number, own: object = {}) => {
-    const { evenness: _since13, ...weigh } = defaultRecipe().weigh;
-    const old = { ...defaultRecipe(), version: 12, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
-    const { evenness, passage } = (upgradeRecipe(old) as Recipe).weigh;
-    return `${passage}, ${evenness}`;
+    const old = { ...defaultRecipe(), version, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
+    return upgradeRecipe(old) as Recipe;
   };
-  expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["mixture, strict", "mixture, natural", "mixture, strict"]); // prettier-ignore
-});
-
-test("a print whose colours were moved before version 14 keeps its light where colours are noise; any other has that of today", () => {
-  const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
-  const opened = (stops: number, own: object = {}) => {
-    const { noisyColours: _since14, ...weigh } = defaultRecipe().weigh;
-    const old = { ...defaultRecipe(), version: 13, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
-    const { evenness, noisyColours } = (upgradeRecipe(old) as Recipe).weigh;
-    return `${evenness}, ${noisyColours}`;
-  };
-  expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["natural, followed", "natural, held", "natural, followed"]); // prettier-ignore
-});
-
-test("a print whose colours were moved before version 15 keeps what it took for clipped; any other has what is today", () => {
-  const family = { id: "f", name: "sky", hueDegrees: 250, saturation: 0.2, lightness: 0.6, reach: 1, pinned: false };
-  const opened = (stops: number, own: object = {}) => {
-    const { clippedBy: _since15, ...weigh } = defaultRecipe().weigh;
-    const old = { ...defaultRecipe(), version: 14, weigh: { ...weigh, families: [{ ...family, stops }], ...own } };
-    const { noisyColours, clippedBy } = (upgradeRecipe(old) as Recipe).weigh;
-    return `${noisyColours}, ${clippedBy}`;
-  };
-  expect([opened(0.4), opened(0), opened(0, { by: "film" })]).toEqual(["held, colours", "held, channels", "held, colours"]); // prettier-ignore
-});
+  const kept = [opened(-0.7), opened(0), opened(0, { by: "film" }), opened(-0.7, { [field]: now })];
+  expect(kept.map((recipe) => recipe.weigh[field])).toEqual([before, now, ofFilm ? before : now, now]);
+  // What was there already is as it was.
+  for (const [last, earlier, , today] of EARLIER) if (last < version) expect(kept[0].weigh[earlier]).toBe(today);
+}); // prettier-ignore
 
 describe("ticket", () => {
   test("a fresh recipe has no lines, a full one all of them in the order of the work", () => {
