@@ -1,6 +1,6 @@
 import { expect, test, type Page } from "@playwright/test";
-import type { Negative, Recipe } from "@yelm/core";
-import { exported, greyAt, readCanvas, settle, Yelm } from "./yelm.ts";
+import type { Negative } from "@yelm/core";
+import { exported, greyAt, readCanvas, savedRecipe, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 let negatives: Negative[];
@@ -23,7 +23,7 @@ async function openLight(page: Page, file: string) {
   const at = ([x, y]: Place): [number, number] => [box.x + x * box.width, box.y + y * box.height];
   return {
     id,
-    moves: async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe.light.moves,
+    moves: async () => (await savedRecipe(yelm, page, id)).light.moves,
     /** With the pointer, a button held, along places. */
     drag: async (...along: readonly Place[]) => {
       await page.mouse.move(...at(along[0]));

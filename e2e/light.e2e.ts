@@ -1,6 +1,5 @@
 import { expect, test } from "@playwright/test";
-import type { Recipe } from "@yelm/core";
-import { greyAt, settle, Yelm } from "./yelm.ts";
+import { greyAt, savedRecipe, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 test.beforeAll(async () => {
@@ -12,7 +11,7 @@ test("a sky is built zone by zone inside an outline, read at the pointer, mapped
   page,
 }) => {
   const [{ id }] = await yelm.get<{ id: string }[]>("/prints");
-  const moves = async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe.light.moves;
+  const moves = async () => (await savedRecipe(yelm, page, id)).light.moves;
   await page.goto(`${yelm.url}/prints/${id}`);
   await settle(page);
   await page.keyboard.press("5");
@@ -95,7 +94,7 @@ test("a sky that stands ready is held back without the reeds, the rest turned ro
   await page.keyboard.press("n");
   await expect(page.getByLabel("Name of the print")).toHaveValue("Print 2");
   const id = page.url().split("/").at(-1)!;
-  const light = async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe.light;
+  const light = async () => (await savedRecipe(yelm, page, id)).light;
   await settle(page);
   await page.keyboard.press("5");
   const box = (await page.getByTestId("picture-canvas").boundingBox())!;

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from "@playwright/test";
 import type { Negative, Recipe } from "@yelm/core";
-import { allSaved, greyAt, lightnessOfCode, readCanvas, settle, Yelm } from "./yelm.ts";
+import { allSaved, greyAt, lightnessOfCode, readCanvas, savedRecipe, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 let negatives: Negative[];
@@ -18,7 +18,7 @@ async function openShape(page: Page, file: string): Promise<() => Promise<Recipe
   await settle(page);
   await page.keyboard.press("4");
   await expect(page.getByTestId("key")).toBeVisible();
-  return async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe.shape;
+  return async () => (await savedRecipe(yelm, page, id)).shape;
 }
 
 async function begin(page: Page, name: string): Promise<void> {

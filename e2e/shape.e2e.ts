@@ -1,7 +1,7 @@
 import sharp from "sharp";
 import { expect, test, type Page } from "@playwright/test";
 import type { Recipe } from "@yelm/core";
-import { allSaved, greyAt, settle, Yelm } from "./yelm.ts";
+import { allSaved, greyAt, savedRecipe, settle, Yelm } from "./yelm.ts";
 
 let yelm: Yelm;
 let negativeId: string;
@@ -16,7 +16,7 @@ async function openShape(page: Page): Promise<() => Promise<Recipe["shape"]>> {
   await page.goto(`${yelm.url}/prints/${id}`);
   await settle(page);
   await page.keyboard.press("4");
-  return async () => (await yelm.get<{ recipe: Recipe }>(`/prints/${id}`)).recipe.shape;
+  return async () => (await savedRecipe(yelm, page, id)).shape;
 }
 
 const CLOUD = [0.25, 0.12] as const;

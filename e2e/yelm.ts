@@ -4,6 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { expect, type Page } from "@playwright/test";
+import type { Recipe } from "@yelm/core";
 import sharp from "sharp";
 
 export const ROOT = fileURLToPath(new URL("..", import.meta.url));
@@ -91,6 +92,12 @@ function finished(child: ChildProcess): Promise<void> {
 /** Waits until the server has every edit of the page. */
 export async function allSaved(page: Page): Promise<void> {
   await expect(page.getByTestId("save-mark")).toHaveAttribute("data-save", "saved");
+}
+
+/** A print's recipe as the server has it, with every edit of the page. */
+export async function savedRecipe(yelm: Yelm, page: Page, printId: string): Promise<Recipe> {
+  await allSaved(page);
+  return (await yelm.get<{ recipe: Recipe }>(`/prints/${printId}`)).recipe;
 }
 
 /** Waits until the canvas shows the exact picture of the present recipe. */
