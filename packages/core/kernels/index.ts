@@ -1,8 +1,9 @@
 export { halfToFloat } from "./half";
 export { cutOver, halvesOfRect, halve } from "./pyramid";
 export { weighHalf, liftCorners } from "./weigh";
+export { weighByField } from "./weigh-field";
 export { colourRatios, gatherVotes, smoothVotes } from "./votes";
-export { gatherMixtures, fitVotes, solveVotes, weighByField } from "./field";
+export { gatherMixtures, fitVotes, solveVotes } from "./field";
 export { bakeShares } from "./families";
 export { develop, copyRect, copyLight, aboveFloor, addPlane, mixPlanes } from "./develop";
 export { stopsOfLight, lightOfStops, padPlane, guidedLine, drawBase, detailByTone, shiftByBase } from "./base-detail";

@@ -112,7 +112,11 @@ export function createApp(context: Context, { exports, imports, card }: Workers)
 }
 
 async function preloads({ db }: Context, id: string): Promise<string[]> {
-  const row: { negativeId: string } | undefined = await db("prints").where({ id }).first("negativeId");
+  // A database in trouble is told by what is asked for, not by a page that does not come.
+  const row = (await db("prints")
+    .where({ id })
+    .first("negativeId")
+    .catch(() => undefined)) as { negativeId: string } | undefined;
   return [
     `</api/prints/${id}/kept-thumbnail>; rel=preload; as=image`,
     `</api/prints/${id}>; rel=preload; as=fetch; crossorigin`,

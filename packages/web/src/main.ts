@@ -10,7 +10,7 @@ const LONGEST_WAIT_MS = 200;
 
 apply();
 const [, printId] = /^\/prints\/([\w-]+)$/.exec(location.pathname) ?? [];
-void (printId ? openEarly(printId) : Promise.resolve()).then(() => import("./app.tsx"));
+void (printId ? openEarly(printId) : Promise.resolve()).finally(() => import("./app.tsx"));
 
 /**
  * Shows what is kept of a print, and has its workers begin, before the application is read: that keeps this thread for longer than it
